@@ -16,7 +16,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-// The folder of the pages: beside the installed program, or in the build folder.
+// Folder of the pages: beside the installed program, or in the build folder.
 std::optional<fs::path> site_folder() {
   std::error_code error;
   const auto program = fs::read_symlink("/proc/self/exe", error);

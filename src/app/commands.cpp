@@ -1,4 +1,4 @@
-// What each command does.
+// Commands without a file of their own.
 #include <fmt/format.h>
 #include <unistd.h>
 

@@ -16,19 +16,19 @@ bool is_name_character(char c) {
   return std::isalnum(static_cast<unsigned char>(c)) || c == '_' || static_cast<unsigned char>(c) >= 0x80;
 }
 
-// Where the name ends that the text ends with.
+// Start of the name at the end of the text.
 std::size_t start_of_name(std::string_view text) {
   auto at = text.size();
   while (at > 0 && is_name_character(text[at - 1])) --at;
   return at;
 }
 
-// What is open at the end of a line: a text, and the call around it.
+// Open constructs at the end of a line: a text literal, and the call around it.
 struct Open {
-  std::size_t quote = std::string_view::npos;  // after the quote that opens it
-  std::string callee;                          // of the innermost open call
-  std::size_t argument = 0;                    // which of its arguments, by position
-  std::string argument_name;                   // or by name
+  std::size_t quote = std::string_view::npos;  // index after the opening quote
+  std::string callee;                          // innermost open call
+  std::size_t argument = 0;                    // current positional argument
+  std::string argument_name;                   // or its name
 };
 
 Open open_at_end(std::string_view line) {
@@ -73,7 +73,7 @@ Open open_at_end(std::string_view line) {
   return out;
 }
 
-// The texts that an argument takes are those that its description quotes.
+// Choices of an argument, taken from the quoted words of its description.
 std::vector<std::string> choices_of(const Open& open) {
   const int row = builtins().find(open.callee);
   if (row < 0) return {};
@@ -96,7 +96,7 @@ std::vector<std::string> choices_of(const Open& open) {
   }
 }
 
-// The files and folders that begin so.
+// Files and folders that begin with the text.
 std::vector<std::string> files_at(std::string_view start) {
   namespace fs = std::filesystem;
   const auto slash = start.rfind('/');

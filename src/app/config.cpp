@@ -18,7 +18,7 @@ namespace po = boost::program_options;
 
 namespace {
 
-// The file to be read; "" for none. `must_be` reports that somebody named it.
+// Path of the settings file; "" for none. `must_be` is set if the user named it.
 std::string config_path(const CommandLine& line, bool& must_be) {
   must_be = !line.config.empty();
   if (must_be) return line.config;
@@ -28,7 +28,7 @@ std::string config_path(const CommandLine& line, bool& must_be) {
   return home && *home ? std::string(home) + "/.config/eager-quill/config" : std::string();
 }
 
-// One row a setting: the words of help and what it sets; "" or what is wrong with it.
+// One setting: its help, and the function that applies it and returns an error message or "".
 struct Setting {
   const char* name;
   const char* about;
@@ -83,7 +83,7 @@ constexpr Setting kSettings[] = {
      [](CommandLine& line, const std::string& text) {
        if (text != "auto" && text != "always" && text != "never")
          return fmt::format("color must be auto, always or never, not `{}`", text);
-       // Who asks for none for the time being is heard.
+       // NO_COLOR takes precedence.
        if (line.color.empty() && (text != "always" || std::getenv("NO_COLOR") == nullptr)) line.color = text;
        return std::string();
      }},

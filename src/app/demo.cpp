@@ -15,7 +15,7 @@ namespace {
 
 constexpr std::string_view kScript = "lake/volume.eq";
 
-// The program as it can be typed here: by its name if that is found on the PATH, else by its path.
+// How the program can be started here: by name if it is on the PATH, else by path.
 std::string program_name() {
   namespace fs = std::filesystem;
   std::error_code error;
@@ -36,7 +36,7 @@ std::string program_name() {
 
 int run_demo(RealHost& host, TextOutput& output, const CommandLine& line) {
   const std::string folder = line.subject.empty() ? "velm" : line.subject;
-  // All is looked at before anything is written.
+  // Checks everything before writing anything.
   std::vector<std::string> in_the_way;
   for (const auto& file : demo_files()) {
     const auto there = host.read_file(path_below(folder, std::string(file.name)));

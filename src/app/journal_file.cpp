@@ -24,14 +24,14 @@ namespace {
 
 constexpr const char* kJournals = "journals";
 
-// Takes the lock of a journal; false when another prompt has it. It ends with the descriptor. A list of
-// sessions takes a shared lock for a moment, and this waits for its end.
+// Locks a journal; false if another prompt has locked it. Released with the descriptor. Lists of sessions
+// take a shared lock for a moment; this waits for it.
 bool lock(const Descriptor& file) {
   constexpr int attempts = 100;
   constexpr auto pause = std::chrono::milliseconds(10);
   for (int k = 0; k < attempts; ++k) {
     if (::flock(file.get(), LOCK_EX | LOCK_NB) == 0) return true;
-    if (errno != EWOULDBLOCK) return true;  // some file systems have no locks
+    if (errno != EWOULDBLOCK) return true;  // some file systems do not support locks
     const bool is_looked_at = ::flock(file.get(), LOCK_SH | LOCK_NB) == 0;
     if (!is_looked_at) return false;
     ::flock(file.get(), LOCK_UN);
@@ -91,7 +91,7 @@ Outcome<std::unique_ptr<JournalFile>> JournalFile::begin(Host& host, const Journ
       fs::remove(path, error);
       return {nullptr, fmt::format("cannot write {}: {}", path, why)};
     }
-    // The name of a new file is kept by its folder.
+    // Makes the name of a new file durable.
     const Descriptor parent(
         ::open((fs::path(folder.value) / kJournals).c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
     if (parent.is_open()) ::fsync(parent.get());

@@ -15,7 +15,7 @@ namespace quill {
 
 namespace {
 
-// Readline's callbacks take no argument.
+// Global, since Readline's callbacks take no argument.
 std::function<Completion(std::string_view)> completer;
 std::string text_to_begin_with;
 
@@ -27,7 +27,7 @@ char* next_completion(const char*, int state) {
     found.clear();
     const std::string_view before(rl_line_buffer, static_cast<std::size_t>(rl_point));
     const auto completion = completer(before);
-    // Readline puts what is found from where its own word begins.
+    // Readline inserts completions at the start of its own word.
     auto word = before.size();
     while (word > 0 && std::strchr(rl_completer_word_break_characters, before[word - 1]) == nullptr) --word;
     for (const auto& text : completion.found) {
@@ -62,12 +62,12 @@ LineEditor::LineEditor(std::function<Completion(std::string_view)> complete_line
   rl_attempted_completion_function = complete;
   static constexpr char breaks[] = " \t\n\"\\'`@$><=;|&{(+-*/^%,[.?#";
   rl_completer_word_break_characters = breaks;
-  // Quotes are closed by what completes between them.
+  // Completion closes quotes itself.
   rl_basic_quote_characters = "";
-  // What is pasted in one go is one entry.
+  // Pasted text is one entry.
   rl_variable_bind("enable-bracketed-paste", "on");
   using_history();
-  // Entries of several lines stay whole in the file, each after the line of its time.
+  // Keeps entries of several lines together in the history file, each after a time stamp.
   history_comment_char = '\x1e';
   history_write_timestamps = 1;
   stifle_history(5000);
@@ -94,7 +94,7 @@ std::optional<std::string> LineEditor::read(const std::string& prompt, bool& int
 void LineEditor::remember(const std::string& entry) {
   if (!terminal_ || trim(entry).empty()) return;
   add_history(entry.c_str());
-  // Two prompts add to one file.
+  // Appends, since several prompts may share the file.
   if (!history_.empty() && append_history(1, history_.c_str()) != 0) write_history(history_.c_str());
 }
 

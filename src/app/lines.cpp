@@ -19,11 +19,10 @@ namespace {
 volatile std::sig_atomic_t line_interrupted = 0;
 volatile std::sig_atomic_t reading_line = 0;
 
-// The next key for Readline. Once the line is dropped it gets ends of lines until it has finished, so that
-// keys that are typed meanwhile belong to the next line.
+// Next key for Readline. After an interrupt it returns line ends until Readline finishes, so that later keys
+// belong to the next line.
 int next_key(FILE* from) {
-  constexpr int pause =
-      50;  // in milliseconds, after which an interrupt is seen that came just before the wait
+  constexpr int pause = 50;  // polling interval in milliseconds, for an interrupt just before the wait
   pollfd wanted{fileno(from), POLLIN, 0};
   while (true) {
     if (stop_requested()) line_interrupted = 1;

@@ -10,7 +10,7 @@ namespace quill {
 
 namespace {
 
-// Text as man takes it: no line begins with a command, hyphens are hyphens.
+// Escapes text for man: leading commands and hyphens.
 std::string roff(std::string_view text) {
   std::string out;
   for (const char c : text) {
@@ -27,7 +27,7 @@ std::string roff(std::string_view text) {
   return out;
 }
 
-// A text between single quotes of a shell.
+// Quotes text for a shell.
 std::string shell_quoted(std::string_view text) {
   std::string out = "'";
   for (const char c : text) out += c == '\'' ? std::string("'\\''") : std::string(1, c);

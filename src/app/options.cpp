@@ -30,7 +30,7 @@ std::optional<std::int64_t> bytes_of(const std::string& text) {
   return std::nullopt;
 }
 
-// Options that say no more than what they set.
+// Options that only store their argument.
 template <auto member>
 std::string take_text(CommandLine& line, const std::string& text) {
   line.*member = text;
@@ -346,7 +346,7 @@ po::options_description options_of(const Command& command) {
   return options;
 }
 
-// One line for each option, the uncommon ones below a heading of their own.
+// One line for each option, advanced ones under a separate heading.
 std::string option_lines(const Command& command) {
   std::vector<std::pair<std::string, std::string>> common, uncommon;
   for (const auto& option : quill::options())
@@ -390,7 +390,7 @@ CommandLine wrong(const std::string& message, const std::string& command) {
   return line;
 }
 
-// What is wrong with the words of a command line.
+// Error message for words of the command line.
 std::string words_of(const po::error& error) {
   const auto* named = dynamic_cast<const po::error_with_option_name*>(&error);
   const auto option = named ? named->get_option_name() : std::string();
@@ -410,14 +410,14 @@ std::string words_of(const po::error& error) {
                         : fmt::format("option {} has a wrong argument", option);
 }
 
-// Whether the word is an option whose argument is the next one.
+// Whether the option takes the next word as argument.
 bool takes_next(const std::string& word) {
   for (const auto& option : options())
     if (word == std::string("--") + option.name) return option.has_argument() && !option.implicit;
   return false;
 }
 
-// An expression may start with a minus sign; everything from it on is no option.
+// An expression may start with a minus sign; it and all later words are not options.
 std::vector<std::string> protect_expression(std::vector<std::string> words) {
   for (std::size_t k = 0; k < words.size(); ++k) {
     const auto& w = words[k];

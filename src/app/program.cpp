@@ -31,7 +31,7 @@ namespace quill {
 namespace {
 
 int run_command(RealHost& host, TextOutput& output, const CommandLine& line) try {
-  // For somebody who waits, and not in files and pipes.
+  // Only at a terminal.
   std::optional<ProgressLine> progress;
   const char* terminal = std::getenv("TERM");
   if (isatty(STDERR_FILENO) && !line.quiet && terminal && std::string_view(terminal) != "dumb")
@@ -78,7 +78,7 @@ int run(int count, const char* const* arguments, const ProgramOptions& options) 
   return std::max(status, 1);
 }
 
-// The first Ctrl-C asks the computation to stop; one that comes before it has done so ends the program.
+// The first Ctrl-C requests a stop; a second one before that takes effect ends the program.
 void on_interrupt(int signal) {
   if (!request_interrupt() || is_reading_line()) return;
   std::signal(signal, SIG_DFL);
@@ -100,7 +100,7 @@ __attribute__((constructor(101))) void refuse_little_memory() {
   constexpr char text[] =
       "error: the memory limit is too small: the program needs 512 MB of address space\n  hint: ulimit -v "
       "unlimited\n";
-  // Nothing else of the program is ready yet.
+  // No other part of the program is initialised yet.
   if (write(STDERR_FILENO, text, sizeof text - 1) < 0) _exit(1);
   _exit(1);
 }
@@ -111,10 +111,10 @@ namespace quill {
 
 int run_program(int count, char** arguments, const ProgramOptions& options) {
   std::setlocale(LC_CTYPE, "C.UTF-8");
-  // Beyond it an array is an error, before the machine gives up.
+  // Arrays beyond it are errors, before the machine runs out of memory.
   set_memory_ceiling(usual_memory_ceiling());
   std::signal(SIGINT, on_interrupt);
-  // A reader that has gone, or a limit on files, is an error of what was written, and not the end of the run.
+  // A closed pipe or a file size limit becomes a write error instead of ending the program.
   std::signal(SIGPIPE, SIG_IGN);
   std::signal(SIGXFSZ, SIG_IGN);
   int status = 1;
@@ -126,7 +126,7 @@ int run_program(int count, char** arguments, const ProgramOptions& options) {
     std::fputs("error: out of memory\n", stderr);
   } catch (const std::exception&) { std::fputs("error: internal error\n", stderr); }
   if (has_left_work()) {
-    // It uses what would be taken down now.
+    // Abandoned work still uses what destructors would free.
     std::fflush(nullptr);
     _exit(status);
   }

@@ -25,7 +25,7 @@ constexpr auto kPause = std::chrono::milliseconds(250);
 bool is_shown = false;
 
 void write_out(const std::string& text) {
-  // A terminal that takes no more is no reason to stop.
+  // Failure to write is ignored.
   [[maybe_unused]] const auto written = ::write(STDERR_FILENO, text.data(), text.size());
 }
 
@@ -58,7 +58,7 @@ struct ProgressLine::Parts {
     if (!state || now - began < kPatience) return clear();
     struct winsize size {};
     const int width = ioctl(STDERR_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col >= 20 ? size.ws_col : 80;
-    // What was done before somebody looked took no time that is known.
+    // The time spent before the first observation is unknown.
     const double done = state->share - first_share, rest = 1 - first_share;
     write_out("\r\033[K" +
               progress_text(state->what, state->share,
@@ -71,7 +71,7 @@ struct ProgressLine::Parts {
   double began = 0, first_share = 0;
   std::mutex mutex;
   std::condition_variable_any wake;
-  std::jthread asking;  // the last member: it ends before the others go
+  std::jthread asking;  // last member, so that it ends before the others are destroyed
 };
 
 ProgressLine::ProgressLine(Host& host) : parts_(std::make_unique<Parts>(host)) {

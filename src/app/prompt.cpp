@@ -31,7 +31,7 @@ std::string history_path() {
   return folder.ok() ? folder.value + "/history" : std::string();
 }
 
-// Prose belongs to what stands below it.
+// Prose is part of the entry after it.
 bool is_prose(const std::string& text) {
   for (std::size_t at = 0; at < text.size();) {
     const auto end = std::min(text.find('\n', at), text.size());
@@ -45,7 +45,7 @@ bool needs_more(const std::string& text) {
   return is_prose(text) || is_unfinished(std::make_shared<Source>("entry", text));
 }
 
-// The innermost of what is still open at the end of a text: "(", "[", "{", a quote, or nothing of them.
+// The innermost open bracket or quote at the end of a text; "" if there is none.
 std::string innermost_open(const std::string& text) {
   std::vector<char> open;
   for (std::size_t k = 0; k < text.size(); ++k) {
@@ -69,7 +69,7 @@ struct Reader {
   LineEditor& lines;
   bool at_end = false;
 
-  // An entry of as many lines as it needs; nothing when it was dropped or the input has ended.
+  // Reads an entry of as many lines as necessary; nothing if it was interrupted or input has ended.
   std::optional<std::string> entry(const std::string& prompt, const std::string& start) {
     bool interrupted = false;
     auto line = lines.read(prompt, interrupted, start);
@@ -78,7 +78,7 @@ struct Reader {
     const auto first = trim(*line);
     if (first.starts_with(':') || first.starts_with('?')) return line;
     while (needs_more(*line)) {
-      // What is open stands before the dots.
+      // The open bracket is shown before the dots.
       const auto mark = innermost_open(*line) + " … ";
       auto next = lines.read(pad_left(mark, display_width(prompt)), interrupted);
       if (interrupted) return std::nullopt;
@@ -92,7 +92,7 @@ struct Reader {
   }
 };
 
-// A text as it comes back from the editor of whoever sits there.
+// Lets the user edit a text in an editor.
 std::optional<std::string> edited_elsewhere(Host& host, TextOutput& output, const std::string& text) {
   namespace fs = std::filesystem;
   const char* editor = std::getenv("VISUAL");
@@ -122,7 +122,7 @@ std::optional<std::string> edited_elsewhere(Host& host, TextOutput& output, cons
   return got.value;
 }
 
-// The journal that a session writes; null when there is none, which is reported when there should be one.
+// The journal of a new session; null if there is none, which is reported if one was expected.
 std::unique_ptr<JournalFile> journal_of(Host& host, TextOutput& output, const Session& session,
                                         const PromptOptions& options, bool terminal) {
   if (!options.journal || (!terminal && !options.resumed)) return nullptr;
@@ -202,7 +202,7 @@ int run_prompt(Host& host, TextOutput& output, Session& session, const PromptOpt
     }
   }
   if (lines.terminal()) host.print("\n");
-  // A script that comes through a pipe fails like a script.
+  // Input from a pipe has the exit status of a script.
   return !lines.terminal() && last_failed ? 1 : 0;
 }
 

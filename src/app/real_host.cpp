@@ -37,7 +37,7 @@ Outcome<std::string> read_all(const Descriptor& file) {
   if (S_ISDIR(info.st_mode)) return {{}, "it is a folder"};
   std::string bytes;
   if (S_ISREG(info.st_mode)) bytes.reserve(static_cast<std::size_t>(info.st_size) + 1);
-  // By way of a piece that stays in the cache: room in the text itself would have to be cleared first.
+  // Reads through a small buffer: memory of the text itself would have to be cleared first.
   const auto piece = std::make_unique_for_overwrite<char[]>(kPiece);
   while (true) {
     poll_interrupt();
@@ -54,15 +54,15 @@ constexpr const char* kNulInName = "its name contains a NUL byte";
 
 bool has_nul(const std::string& path) { return path.find('\0') != path.npos; }
 
-// A random name for a temporary file.
+// Random name for a temporary file.
 std::string unused_name(const std::string& name) {
   static std::random_device random;
   return fmt::format(".{}.{:08x}{:08x}", name.substr(0, 200), random(), random());
 }
 
-// A file without a name where the system has such; else one with the name `temporary`.
+// An unnamed file if the system supports it; else one named `temporary`.
 Descriptor new_file(int folder, std::string& temporary, const std::string& name) {
-  constexpr mode_t mode = 0666;  // less what the user's mask takes away
+  constexpr mode_t mode = 0666;  // minus the user's umask
   static const bool can_name_it_later = ::access("/proc/self/fd", X_OK) == 0;
   if (can_name_it_later) {
     Descriptor nameless(::openat(folder, ".", O_TMPFILE | O_WRONLY | O_CLOEXEC, mode));
@@ -73,8 +73,8 @@ Descriptor new_file(int folder, std::string& temporary, const std::string& name)
       ::openat(folder, temporary.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC | O_NOFOLLOW, mode));
 }
 
-// Through a temporary file, on the disk before it takes the place of the old one: a full disk, a kill, a loss
-// of power leave one of them whole. The new one has the permissions of the old one.
+// Writes a temporary file, flushes it and renames it: after a full disk, a kill or a power failure, either
+// the old or the new file is intact. Keeps the permissions of the old file.
 Outcome<Done> write_whole_file(int folder, const std::string& name, std::string_view bytes) {
   if (has_nul(name)) return {{}, kNulInName};
   struct stat old {};
@@ -106,7 +106,7 @@ Outcome<Done> write_whole_file(int folder, const std::string& name, std::string_
   }
   if (::fsync(file.get()) != 0 && errno != EINVAL && errno != EROFS) return give_up();
   if (temporary.empty()) {
-    // rename() needs a name to begin with.
+    // rename() needs a named file.
     temporary = unused_name(name);
     const auto nameless = fmt::format("/proc/self/fd/{}", file.get());
     if (::linkat(AT_FDCWD, nameless.c_str(), folder, temporary.c_str(), AT_SYMLINK_FOLLOW) != 0) {
@@ -127,7 +127,7 @@ Outcome<std::string> RealHost::read_standard_input() {
 
 Outcome<std::string> RealHost::read_file(const std::string& path) {
   if (has_nul(path)) return {{}, kNulInName};
-  // A pipe has no end that could be waited for.
+  // Must not block on a pipe.
   const Descriptor file(::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK));
   struct stat info {};
   if (file.is_open() && ::fstat(file.get(), &info) == 0 && !S_ISREG(info.st_mode) && !S_ISDIR(info.st_mode))
@@ -150,7 +150,7 @@ Outcome<Descriptor> RealHost::find_below(const Folders& folders, const std::stri
   if (has_nul(path)) return {Descriptor(), kNulInName};
   const auto found = fence_.find(folders, path, false);
   if (!found.reason.empty()) return {Descriptor(), found.reason, found.is_outside, found.is_missing};
-  // A pipe has no end that could be waited for.
+  // Must not block on a pipe.
   Descriptor file(
       ::openat(found.folder.get(), found.name.c_str(), O_RDONLY | O_CLOEXEC | O_NOFOLLOW | O_NONBLOCK));
   struct stat info {};
@@ -193,7 +193,7 @@ Outcome<Done> RealHost::remove_below(const Folders& folders, const std::string& 
 std::string RealHost::stamp(const std::string& path) {
   struct stat info {};
   if (::stat(path.c_str(), &info) != 0) return {};
-  // What was changed just now may change again within one tick of the clock of files.
+  // A file modified very recently may change again without a new timestamp.
   constexpr double tick = 0.05;
   const auto changed =
       static_cast<double>(info.st_mtim.tv_sec) + 1e-9 * static_cast<double>(info.st_mtim.tv_nsec);
@@ -218,7 +218,7 @@ void RealHost::print(std::string_view text) {
 
 void RealHost::draw(std::string_view text) {
   if (prints_to_terminal()) ProgressLine::clear();
-  // After a failure the rest is dropped: its reader has gone, or there is no room for it.
+  // After a failure further output is discarded.
   if (!print_failure_.empty()) return;
   if (std::fwrite(text.data(), 1, text.size(), stdout) != text.size()) print_failure_ = system_reason();
   if (prints_to_terminal()) flush();

@@ -31,9 +31,9 @@ constexpr int kDiffers = 3;
 
 constexpr std::string_view kScratch = "eager-quill-";
 
-// Removes the scratch folders of programs that were killed, which are no longer locked.
+// Removes scratch folders of killed programs, which are no longer locked.
 void remove_leftovers(const fs::path& folder) {
-  constexpr auto young = std::chrono::minutes(1);  // somebody may be about to lock it
+  constexpr auto young = std::chrono::minutes(1);  // another program may be about to lock it
   std::error_code error;
   for (fs::directory_iterator at(folder, error), end; !error && at != end; at.increment(error)) {
     const auto name = at->path().filename().string();
@@ -48,7 +48,7 @@ void remove_leftovers(const fs::path& folder) {
   }
 }
 
-// A folder that is removed at the end; locked until then.
+// A locked folder, removed by the destructor.
 class ScratchFolder {
  public:
   ScratchFolder() {
@@ -103,7 +103,7 @@ int verify_cases(RealHost& host, const CommandLine& line, const std::string& pat
   choice.samples = options.samples;
   auto study = study_to_verify(text, path, choice);
   if (study.folder.empty()) study.folder = ".";
-  // What the record of a run knows of its script.
+  // Facts about the script for the record.
   Record as_run;
   as_run.script = study.record.script;
   as_run.environment.script = study.record.script_path;
@@ -116,7 +116,7 @@ int verify_cases(RealHost& host, const CommandLine& line, const std::string& pat
   setup.script_text = script.value;
   const ScratchFolder scratch;
   setup.folder = scratch.path();
-  // What the script writes elsewhere is written below the scratch folder too.
+  // Files that the script writes to other folders go to the scratch folder too.
   setup.stands_for = study.folder;
   setup.also_read = line.also_read;
   setup.native = line.native;

@@ -25,7 +25,7 @@ Parts parts_of(const fs::path& path) {
   return out;
 }
 
-// How many of the parts lead to the folder; -1 when they lead elsewhere.
+// Number of leading parts that make up the folder's path; -1 if they differ.
 int parts_to(const fs::path& folder, const Parts& parts) {
   const auto wanted = parts_of(folder);
   if (wanted.size() > parts.size()) return -1;
@@ -38,7 +38,7 @@ std::string link_target(int link) {
   return size < 0 ? std::string() : std::string(target, static_cast<std::size_t>(size));
 }
 
-// Puts the way to the folder above one without links before what is left.
+// Prepends the canonical path of the folder to the remaining parts.
 void go_above(const std::string& canonical, Parts& rest) {
   auto folder = fs::path(canonical).parent_path();
   for (; !rest.empty() && rest.front() == ".."; rest.pop_front()) folder = folder.parent_path();
@@ -46,7 +46,7 @@ void go_above(const std::string& canonical, Parts& rest) {
   rest.insert(rest.begin(), parts.begin(), parts.end());
 }
 
-// What lies in a folder under a name, not followed when it is a link; a folder is made when there is nothing.
+// Opens an entry of a folder without following links; optionally creates a folder.
 Descriptor entered(int folder, const std::string& name, bool make) {
   const auto open = [&] {
     return Descriptor(::openat(folder, name.c_str(), O_PATH | O_NOFOLLOW | O_CLOEXEC));
@@ -62,7 +62,7 @@ Descriptor entered(int folder, const std::string& name, bool make) {
 const Sandbox::Root* Sandbox::root_of(const std::string& folder, bool make) {
   auto& root = roots_[folder];
   struct stat info {};
-  // One that was removed meanwhile has no links left, and may have been made anew.
+  // A removed folder has no links left, and may have been created again.
   if (root.folder.is_open() && ::fstat(root.folder.get(), &info) == 0 && info.st_nlink > 0) return &root;
   std::error_code error;
   root.path = fs::absolute(folder.empty() ? "." : folder, error).string();
@@ -104,7 +104,7 @@ Sandbox::Found Sandbox::find(const Folders& folders, const std::string& path, bo
   const auto whole = fs::absolute(path, error);
   auto rest = parts_of(whole), probe = rest;
   std::string why_not;
-  // A way that begins in another folder and comes back.
+  // A path that leaves the folder and returns to it.
   if (nearest_root(folders, probe, to_write, why_not) == nullptr) rest = parts_of(whole.lexically_normal());
   for (int ways = 0, links = 0; ways <= kMostLinks && links <= kMostLinks; ++ways) {
     const auto* root = nearest_root(folders, rest, to_write, why_not);

@@ -29,7 +29,7 @@ const Value* named_value(const Session& session, const std::string& name) {
   return value;
 }
 
-// The names of the script come first; a built-in is found below them.
+// Names of the script take precedence over built-ins.
 std::string help_page(const std::string& name, int width) {
   std::string out;
   const int row = builtins().find(name);
@@ -75,7 +75,7 @@ std::string shown(const Entries::Entry& entry) {
   return fmt::format("{} ~ {}", entry.number, first_line(entry.text));
 }
 
-// Two descriptions, with what both begin with once: "float64 10, 0 … 1 → 0 … 2".
+// Two descriptions with their common beginning shown once: "float64 10, 0 … 1 → 0 … 2".
 std::string changed_text(const std::string& before, const std::string& after) {
   if (before == after) return before + ", with other values";
   if (before.starts_with("table") || before.starts_with("record")) return before + " → " + after;
@@ -89,7 +89,7 @@ std::string changed_text(const std::string& before, const std::string& after) {
 
 namespace {
 
-// What changed with an entry, below the line that names it.
+// Changes caused by an entry, under the line that names it.
 void tell_values(Prompt& p, const Entries::Rerun& rerun) {
   std::size_t width = 0;
   for (const auto& change : rerun.changes) width = std::max(width, display_width(change.name));
@@ -143,7 +143,7 @@ void act_history(Prompt& p, const std::string&) {
   if (p.entries.done().empty() && p.entries.undone().empty()) p.host.print("  no entries yet\n");
 }
 
-// How many entries are meant: one when nothing is said; 0 and a message when that is no count.
+// Number of entries: one by default; 0 after reporting an invalid number.
 int count_of(Prompt& p, const char* word, const std::string& argument) {
   if (argument.empty()) return 1;
   const auto count = parse_number(argument);
@@ -152,7 +152,7 @@ int count_of(Prompt& p, const char* word, const std::string& argument) {
   return 0;
 }
 
-// Entries that failed changed nothing, and are passed over.
+// Failed entries changed nothing and are skipped.
 void act_undo(Prompt& p, const std::string& argument) {
   for (int left = count_of(p, ":undo", argument); left > 0;) {
     const auto entry = p.entries.undo();
@@ -196,8 +196,8 @@ void act_type(Prompt& p, const std::string& name) {
     p.output.message(fmt::format("error: there is no variable `{}`\n  hint: :vars lists them\n", name));
 }
 
-// The entries as a script, after a warning for each difference from the session; nothing when the script
-// could not run, which has been reported.
+// The entries as a script, after a warning for each difference from the session; nothing, after reporting
+// errors, if the script could not run.
 std::optional<std::string> runnable_script(Prompt& p) {
   auto script = p.entries.as_script();
   for (const auto& error : script.errors) p.output.tell(ErrorMet{error});
@@ -211,7 +211,7 @@ std::optional<std::string> runnable_script(Prompt& p) {
 }
 
 void act_write(Prompt& p, const std::string& path) {
-  // Only what this session wrote is written over.
+  // Replaces only files written by this session.
   if (p.host.read_file(path).ok() && !p.scripts.contains(path)) {
     p.output.message(fmt::format("error: {} exists already\n  hint: choose another name\n", path));
     return;
@@ -238,7 +238,7 @@ void act_edit(Prompt& p, const std::string& argument) {
     tell_need(p, ":edit", kEntryNumber, kEntryExample);
     return;
   }
-  const auto place = p.entries.place_of(static_cast<int>(*number));
+  const auto place = p.entries.index_of(static_cast<int>(*number));
   if (!place) {
     const auto& done = p.entries.done();
     const auto k = static_cast<std::size_t>(
@@ -275,7 +275,7 @@ void act_forget(Prompt& p, const std::string& name) {
     p.output.message(fmt::format("error: there is no variable `{}`\n  hint: :vars lists them\n", name));
 }
 
-// A section with its heading; "" when there is none of that title.
+// A section with its heading; "" if the title does not exist.
 std::string section_of(const std::string& text, const std::string& title) {
   const auto tree = parse(std::make_shared<Source>("script", text));
   std::size_t from = std::string::npos;
@@ -287,7 +287,7 @@ std::string section_of(const std::string& text, const std::string& title) {
   return from == std::string::npos ? "" : text.substr(from);
 }
 
-// The figure of a name, or the only one, or the last; null when there is none, which is reported.
+// The named figure, or the only or last one; null, after reporting it, if there is none.
 const Figure* chosen_figure(Prompt& p, const char* word, const std::string& name) {
   const auto& figures = p.session.state.figures;
   if (name.empty() && figures.size() == 1) return figures.begin()->second.get();
@@ -365,12 +365,12 @@ void act_run(Prompt& p, const std::string& argument) {
 }
 
 void act_report(Prompt& p, const std::string& path) {
-  // The entries run again, from the beginning, as the script that they are.
+  // Runs the entries again as a script.
   SessionOptions options = p.session.options();
   options.interactive = false;
   options.keeps = Keeps::origins;
   options.files_from = &p.session.files();
-  // Only what this session wrote is written over.
+  // Replaces only files written by this session.
   if (p.host.read_file(path).ok() && !p.scripts.contains(path)) {
     p.output.message(fmt::format("error: {} exists already\n  hint: choose another name for the report\n",
                                  printable(path)));

@@ -37,10 +37,10 @@ constexpr const char* kScriptName = "slurm/job.sh";
 
 struct Ran {
   int status = 127;
-  std::string out;  // with its messages
+  std::string out;  // with its error messages
 };
 
-// Runs a program of the batch system.
+// Runs a command of the batch system.
 Ran run(Names words) {
   int ends[2];
   if (::pipe2(ends, O_CLOEXEC) != 0)
@@ -74,14 +74,14 @@ Ran run(Names words) {
   return out;
 }
 
-// A word for the shell.
+// Quotes a word for the shell.
 std::string quoted(const std::string& word) {
   std::string out = "'";
   for (const char c : word) out += c == '\'' ? std::string("'\\''") : std::string(1, c);
   return out + "'";
 }
 
-// The options that are for whoever submits the job, and whether they have an argument.
+// Options of sbatch that concern only the submission, and whether they have an argument.
 const std::map<std::string, bool> kOfSubmission = {
     {"--on", true},      {"--dry-run", false}, {"--workers", true}, {"--batch", true},
     {"--failed", false}, {"--quiet", false},   {"--color", true}};
@@ -210,7 +210,7 @@ void SlurmRun::submit() {
 }
 
 bool SlurmRun::is_active() const {
-  // A job that has ended some time ago is not known any more, which is an error of squeue.
+  // squeue fails for a job that ended some time ago.
   const auto ran = slurm::run({"squeue", "--noheader", "--jobs", plan_.job, "--format", "%T"});
   return ran.status == 0 && !trim(ran.out).empty();
 }
@@ -240,7 +240,7 @@ std::optional<Error> SlurmRun::to_end() {
     const bool was_submitted = fs::exists(fs::path(folder_) / slurm::kPlanName);
     const auto before = was_submitted ? read_slurm_plan(host_, folder_) : SlurmPlan();
     if (!before.job.empty()) {
-      // It may run still, when this program was killed.
+      // The job may still run if this program was killed.
       const auto next = std::exchange(plan_, before);
       if (!is_active()) plan_ = next;
     }

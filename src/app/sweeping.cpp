@@ -100,20 +100,20 @@ void tell_failed(TextOutput& output, const Sweep& sweep) {
     output.message(fmt::format("  and {} more, see the table\n", grouped(sweep.counts().failed - told)));
 }
 
-// Whether a process of this machine still writes into the folder of a worker, "host-process".
+// Whether the process that owns a worker's folder, "host-process", is alive on this machine.
 bool is_of_living(const std::string& worker) {
   char host[256] = "";
   ::gethostname(host, sizeof host - 1);
   const auto dash = worker.rfind('-');
   const auto process = parse_number(dash == worker.npos ? "" : worker.substr(dash + 1));
   if (!process || worker.substr(0, dash) != host) return true;
-  // One that has ended and is not waited for has no words any more.
+  // A zombie process has an empty command line.
   std::ifstream words(fmt::format("/proc/{:.0f}/cmdline", *process), std::ios::binary);
   return std::string(std::istreambuf_iterator<char>(words), {}).find(kWorkerCommand) != std::string::npos;
 }
 
-// Removes what workers of this machine that were killed left; with `all`, when no other works here, that of
-// others.
+// Removes files left by killed workers of this machine; with `all`, if no other program is working here,
+// those of other machines too.
 void remove_leftovers(const std::string& folder, bool all = false) {
   std::error_code ignored;
   const auto work = fs::path(folder) / "cases" / ".work";
@@ -121,11 +121,11 @@ void remove_leftovers(const std::string& folder, bool all = false) {
     std::error_code unknown;
     if (all || !is_of_living(at->path().filename().string())) fs::remove_all(at->path(), unknown);
   }
-  fs::remove(work, ignored);  // where they are empty
+  fs::remove(work, ignored);  // if they are empty
   fs::remove(fs::path(folder) / "cases", ignored);
 }
 
-// A folder with files of these names that are of no study is somebody's.
+// Refuses a folder with files of these names that do not belong to a study.
 void check_folder(const std::string& folder) {
   std::error_code error;
   if (fs::exists(fs::path(folder) / kJournalName, error)) return;
@@ -161,7 +161,7 @@ bool is_ready(RealHost& host, TextOutput& output, const Setup& setup, const Desi
   return session.prepare(fs::path(setup.script).filename().string(), setup.script_text).has_value();
 }
 
-// Runs the open cases; the error that ended it, if one did.
+// Runs the open cases; returns the error that ended the run, if any.
 std::optional<Error> run_cases(Sweep& sweep, const CommandLine& line, int& workers) {
   try {
     const auto crew = line.study.crew(sweep.setup(), line, sweep.counts().total - sweep.counts().done);
@@ -209,7 +209,7 @@ namespace sweeping {
 
 namespace {
 
-// One part of a study in a job array: its share of the cases that the plan names, into a journal of its own.
+// Runs one part of a study in a job array: its cases of the plan, into its own journal.
 int run_part(RealHost& host, TextOutput& output, const CommandLine& line, Setup setup, Design design) {
   const auto plan = read_slurm_plan(host, line.study.folder);
   setup.now = plan.now;
@@ -246,7 +246,7 @@ int sweep_script(RealHost& host, TextOutput& output, const CommandLine& line) {
       return fail_usage(output, fmt::format("the input {} varies and is set as well", name));
   if (!is_ready(host, output, setup, design)) return 1;
   setup.units = units_of_inputs(host, setup);
-  // As a batch system and a launcher of MPI stop a job.
+  // Batch systems and MPI launchers stop jobs with SIGTERM.
   std::signal(SIGTERM, [](int) { request_interrupt(); });
   if (line.study.part > 0) return run_part(host, output, line, std::move(setup), std::move(design));
   check_folder(folder);
@@ -284,7 +284,7 @@ namespace sweeping {
 
 namespace {
 
-// From the journal, also while another program writes it.
+// Reads the journal, even while another program writes it.
 int tell_status(RealHost& host, TextOutput& output, const std::string& folder) {
   const auto path = (fs::path(folder) / kJournalName).string();
   std::error_code error;
@@ -326,7 +326,7 @@ int tell_status(RealHost& host, TextOutput& output, const std::string& folder) {
 }  // namespace sweeping
 
 int serve_study(const std::string& parent) {
-  // Ctrl-C is for the process that hands out the cases; this one ends when that one does.
+  // Ctrl-C is handled by the parent; this process ends when the parent does.
   std::signal(SIGINT, SIG_IGN);
   ::prctl(PR_SET_PDEATHSIG, SIGKILL);
   if (std::to_string(::getppid()) != parent) return 1;

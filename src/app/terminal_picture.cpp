@@ -16,7 +16,7 @@ namespace quill {
 
 namespace {
 
-// What the terminal answers to a question, up to `end`; "" when it does not within a fifth of a second.
+// The terminal's reply to a query, up to `end`; "" without a reply within a fifth of a second.
 std::string answer(const std::string& question, char end) {
   struct termios before {};
   if (!isatty(STDIN_FILENO) || !isatty(STDOUT_FILENO) || tcgetattr(STDIN_FILENO, &before) != 0) return {};
@@ -41,7 +41,7 @@ std::string answer(const std::string& question, char end) {
   return out;
 }
 
-// The primary device attributes (ECMA-48) name sixels as 4.
+// Primary device attributes (ECMA-48) contain 4 if sixels are supported.
 bool understands_sixels() {
   auto text = answer("\x1b[c", 'c');
   if (!text.starts_with("\x1b[?") || !text.ends_with('c')) return false;

@@ -15,7 +15,7 @@ struct Text {
   std::string printed, message;
 };
 
-// Each event as text; `width` in columns.
+// Converts events to text; `width` in columns.
 class Writer {
  public:
   explicit Writer(int width) : width_(width) {}
@@ -46,7 +46,7 @@ class Writer {
   int width_;
 };
 
-// What is said even when nothing but values and errors is wanted.
+// Whether an event is reported even in quiet mode.
 bool is_always_told(const Event& event) {
   return std::holds_alternative<ValueShown>(event) || std::holds_alternative<ValuesPrinted>(event) ||
          std::holds_alternative<ValueDescribed>(event) || std::holds_alternative<NameAssigned>(event) ||
@@ -67,7 +67,7 @@ void TextOutput::message(const std::string& given) {
   const auto text = printable_lines(given);
   if (!options_.color) return host_.message(text);
   auto out = text;
-  // Red and magenta can be read on light and on dark, and so can the terminal's own colour in bold.
+  // Colours that are legible on light and dark backgrounds, as is bold in the default colour.
   for (const auto& [word, code] : {std::pair<std::string, const char*>{"error:", "1;31"},
                                    {"warning:", "1;35"},
                                    {"interrupted:", "1;35"}})

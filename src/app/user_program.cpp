@@ -21,7 +21,7 @@ int run_for_user(const std::string& command, const std::string& file, bool shows
   std::vector<char*> pointers;
   for (auto& argument : arguments) pointers.push_back(argument.data());
   pointers.push_back(nullptr);
-  // Ctrl-C is for the program that runs.
+  // Ctrl-C is handled by the started program.
   auto* const before = std::signal(SIGINT, SIG_IGN);
   posix_spawnattr_t attributes;
   posix_spawnattr_init(&attributes);

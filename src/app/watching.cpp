@@ -41,7 +41,7 @@ std::string text_of(const Watch::Round& round, bool is_first) {
   return out + "\n";
 }
 
-// Waits for a change, and for the end of it. False when somebody has had enough.
+// Waits until a change is complete. False after an interrupt.
 bool wait_for_change(Watch& watch) {
   using namespace std::chrono_literals;
   bool was_changed = false;

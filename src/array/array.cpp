@@ -105,7 +105,7 @@ void Array::grow(Index rows) {
 
 namespace {
 
-// What an element could not become, in words.
+// Description of what an element could not be converted to.
 template <class To, class From>
 [[noreturn]] void fail_conversion(const From& value) {
   const auto to = name_of(type_of<To>);

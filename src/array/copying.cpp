@@ -11,10 +11,10 @@ namespace quill {
 
 namespace {
 
-constexpr Index kLarge = 1 << 16;  // elements from which on threads share the work
+constexpr Index kLarge = 1 << 16;  // elements from which threads are used
 constexpr Index kTile = 16;        // rows and columns that are turned at a time, within the first-level cache
 
-// Two axes of a copy: `a` lies end to end in the source, `b` in the result.
+// Two axes of a copy: `a` is contiguous in the source, `b` in the result.
 struct Turn {
   Index a = 0, b = 0;  // extents
   Index source_b = 0;  // the step of b in the source
@@ -33,7 +33,7 @@ void turn_rows(const T* from, T* to, const Turn& turn, Index first, Index end) {
   }
 }
 
-// The axis whose elements lie side by side, when that is not the last one; -1 when a plain walk does.
+// The contiguous axis of the source, if it is not the last one; -1 if a simple copy is best.
 int turned_axis(const Shape& shape, const Strides& strides) {
   const int last = shape.count() - 1;
   if (last < 1 || shape[last] < kTile || std::abs(strides[last]) == 1) return -1;

@@ -131,8 +131,8 @@ Array arithmetic_complex(Binary op, const Operand& a, const Operand& b, const Sh
   });
 }
 
-// For functions that take long: by several threads, if both operands are single numbers or lie in row order.
-// Sets `left` where a result is nan for numbers.
+// For expensive functions: several threads, if both operands are single or row-major. Sets `left` if a result
+// is nan for numbers.
 template <class T, class F>
 std::optional<Array> map2_by_threads(const Operand& a, const Operand& b, const Shape& shape, F f,
                                      bool& left) {
@@ -174,7 +174,7 @@ Array arithmetic_real(Binary op, const Operand& a, const Operand& b, const Shape
     } else {
       if (std::is_same_v<F, scalar::Power> && b.shape.empty() && *static_cast<const T*>(b.data) == T(2))
         return map2<T, T>(a, b, shape, [](T x, T) { return x * x; });
-      // What has no real result for some arguments says so.
+      // Reports functions without a real result.
       bool left = false;
       if constexpr (std::is_same_v<F, scalar::Beta> || std::is_same_v<F, scalar::BesselJ> ||
                     std::is_same_v<F, scalar::BesselY>)
@@ -255,7 +255,7 @@ Array compare_operands(Binary op, const Operand& a, const Operand& b, const Shap
   return visit_type(type, [&]<class T>(Tag<T>) { return compare<T>(op, x, y, shape); });
 }
 
-Array combine_truth(Binary op, const Operand& a, const Operand& b, const Shape& shape) {
+Array combine_boolean(Binary op, const Operand& a, const Operand& b, const Shape& shape) {
   if (a.type != ElementType::boolean || b.type != ElementType::boolean)
     fail(fmt::format("`{}` takes booleans, not {}", symbol_of(op),
                      name_of(a.type == ElementType::boolean ? b.type : a.type)),
@@ -278,7 +278,7 @@ Operand literal_in_type(const Operand& a, ElementType type, Array& hold) {
 Array apply(Binary op, const Operand& a, const Operand& b, Domain* domain) {
   const auto shape =
       broadcast_shapes(a.shape, b.shape, op < Binary::minimum ? fmt::format(" {} ", symbol_of(op)) : " and ");
-  if (op == Binary::logical_and || op == Binary::logical_or) return combine_truth(op, a, b, shape);
+  if (op == Binary::logical_and || op == Binary::logical_or) return combine_boolean(op, a, b, shape);
   if (is_comparison(op)) return compare_operands(op, a, b, shape);
   for (const auto type : {a.type, b.type})
     if (!is_numeric(type))

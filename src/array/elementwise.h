@@ -14,7 +14,7 @@ struct Operand : View {
   Operand(const Array& a)        // NOLINT
       : View{a.type(), a.raw_data(), a.shape(), a.strides()}, times(holds_times(a) ? &a : nullptr) {}
   Operand(const double& number) : View{ElementType::float64, &number, {}, {}} {}  // NOLINT
-  Operand(const bool& truth) : View{ElementType::boolean, &truth, {}, {}} {}      // NOLINT
+  Operand(const bool& boolean) : View{ElementType::boolean, &boolean, {}, {}} {}  // NOLINT
   Operand(const std::string& text) : View{ElementType::text, &text, {}, {}} {}    // NOLINT
 };
 

@@ -186,7 +186,7 @@ void for_each_chosen(const Chosen& c, F f) {
 
 namespace {
 
-// The places that `inner` chooses among those of one axis.
+// Composes selections along one axis.
 Subscript chosen_within(const Subscript& outer, const Subscript& inner) {
   const auto place = [&](Index k) {
     return outer.kind == Subscript::Kind::run ? outer.first + k * outer.step

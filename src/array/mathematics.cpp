@@ -36,7 +36,7 @@ QUILL_VECTOR_FUNCTIONS(QUILL_ROW)
 
 namespace {
 
-// A number in two parts, the second of which is below the last place of the first.
+// A double-double number: the second part is below the last digit of the first.
 struct Double2 {
   double high, low;
 };

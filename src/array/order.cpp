@@ -25,7 +25,7 @@ inline constexpr bool has_order = !std::is_same_v<T, Complex> && !std::is_same_v
 template <class T>
 inline constexpr bool is_sorted_by_keys = std::is_arithmetic_v<T> && !std::is_same_v<T, bool>;
 
-// A strict order with nan behind everything.
+// Strict order with nan last.
 template <class T>
 bool before(const T& a, const T& b) {
   if constexpr (std::is_floating_point_v<T>)
@@ -81,11 +81,11 @@ void sort_pieces(I first, I last, Compare compare) {
 
 // The positions, from 0, that sort a line; stable.
 template <class T>
-std::vector<Index> order_of(const T* line, Index count, Index step, bool falling) {
-  if constexpr (is_sorted_by_keys<T>) return order_of_numbers(line, count, step, falling);
+std::vector<Index> order_of(const T* line, Index count, Index step, bool descending) {
+  if constexpr (is_sorted_by_keys<T>) return order_of_numbers(line, count, step, descending);
   std::vector<Index> order(static_cast<std::size_t>(count));
   for (Index i = 0; i < count; ++i) order[static_cast<std::size_t>(i)] = i;
-  const auto compare = falling ? before_falling<T> : before<T>;
+  const auto compare = descending ? before_falling<T> : before<T>;
   sort_pieces(order.begin(), order.end(),
               [&](Index i, Index k) { return compare(line[i * step], line[k * step]); });
   return order;
@@ -93,15 +93,15 @@ std::vector<Index> order_of(const T* line, Index count, Index step, bool falling
 
 }  // namespace
 
-Array sorted(const Array& a, int axis, bool falling) {
+Array sorted(const Array& a, int axis, bool descending) {
   return visit_ordered(a, [&]<class T>(Tag<T>) {
     auto out = a.copied();
     T* data = out.mutable_data<T>();
     const Index count = a.extent(axis);
     const auto sort_line = [&](T* line) {
       if constexpr (is_sorted_by_keys<T>)
-        sort_numbers(line, count, falling);
-      else if (falling)
+        sort_numbers(line, count, descending);
+      else if (descending)
         sort_pieces(line, line + count, before_falling<T>);
       else
         sort_pieces(line, line + count, before<T>);
@@ -119,7 +119,7 @@ Array sorted(const Array& a, int axis, bool falling) {
   });
 }
 
-Array sort_order(const Array& a, int axis, bool falling) {
+Array sort_order(const Array& a, int axis, bool descending) {
   return visit_ordered(a, [&]<class T>(Tag<T>) {
     const auto rows = a.compact();
     Array out(ElementType::float64, a.shape());
@@ -127,7 +127,7 @@ Array sort_order(const Array& a, int axis, bool falling) {
     for_each_line(out, axis, [&](Index offset, Index step) {
       poll_interrupt();
       Index k = 0;
-      for (const Index place : order_of(rows.data<T>() + offset, a.extent(axis), step, falling))
+      for (const Index place : order_of(rows.data<T>() + offset, a.extent(axis), step, descending))
         to[offset + k++ * step] = static_cast<double>(place + 1);
     });
     return out;

@@ -8,9 +8,9 @@ namespace quill {
 
 // Sorts every line along the axis in ascending or descending order; stable, nan last in both. Throws Error
 // for complex numbers and `any`.
-Array sorted(const Array& a, int axis, bool falling);
+Array sorted(const Array& a, int axis, bool descending);
 // The 1-based indices that sort every line: a[sort_order(a)] is sorted.
-Array sort_order(const Array& a, int axis, bool falling);
+Array sort_order(const Array& a, int axis, bool descending);
 // The distinct elements in ascending order, nan once.
 Array unique(const Array& a);
 // For each query the 1-based index of the last element of an ascending vector that is not greater; 0 if all

@@ -66,7 +66,7 @@ Array product_of(const Array& left, const Array& right) {
                        text_of(left.shape()), text_of(right.shape())));
   Array out(type_of<T>, shape);
   T* to = out.template mutable_data<T>();
-  // Panels of a fixed size, so that the result does not depend on how many threads share them.
+  // Panels of fixed size, so that the result does not depend on the number of threads.
   constexpr Index panel = 192;
   in_parallel((a.rows + panel - 1) / panel,
               [&](Index k) { multiply_rows(a, b, k * panel, std::min(panel, a.rows - k * panel), to); });

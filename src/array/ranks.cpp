@@ -139,7 +139,7 @@ Ranks distinct_ranks(const std::vector<Ranks>& columns) {
   return out;
 }
 
-Ranks falling(Ranks ranks) {
+Ranks descending(Ranks ranks) {
   const Index nan = ranks.has_nan ? ranks.count - 1 : ranks.count;
   for (auto& r : ranks.of)
     if (r != nan) r = nan - 1 - r;
@@ -151,10 +151,10 @@ ByRank by_rank(const Ranks& ranks) {
   out.starts.assign(static_cast<std::size_t>(ranks.count) + 1, 0);
   for (const Index r : ranks.of) ++out.starts[static_cast<std::size_t>(r) + 1];
   std::partial_sum(out.starts.begin(), out.starts.end(), out.starts.begin());
-  out.places.resize(ranks.of.size());
+  out.indices.resize(ranks.of.size());
   auto next = out.starts;
   for (std::size_t k = 0; k < ranks.of.size(); ++k)
-    out.places[static_cast<std::size_t>(next[static_cast<std::size_t>(ranks.of[k])]++)] =
+    out.indices[static_cast<std::size_t>(next[static_cast<std::size_t>(ranks.of[k])]++)] =
         static_cast<Index>(k);
   return out;
 }

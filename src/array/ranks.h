@@ -20,12 +20,12 @@ Ranks distinct_ranks(const Array& vector);
 // Ranks of the rows of several columns, in lexicographic order.
 Ranks distinct_ranks(const std::vector<Ranks>& columns);
 // Ranks in descending order, with nan still last.
-Ranks falling(Ranks ranks);
+Ranks descending(Ranks ranks);
 
 // Indices of elements grouped by rank, in their original order; those of rank r are from starts[r] to before
 // starts[r + 1].
 struct ByRank {
-  std::vector<Index> places, starts;
+  std::vector<Index> indices, starts;
 };
 ByRank by_rank(const Ranks& ranks);
 

@@ -81,8 +81,8 @@ Array stack(std::span<const Array> parts) {
 
 namespace {
 
-// Shapes with as many axes as asked for and the right count of elements, the nearest first (by the sum of
-// the squared logarithms of the ratios of extents).
+// Shapes with the requested number of axes and the right size, nearest first (by the sum of squared
+// logarithms of extent ratios).
 std::vector<std::string> fitting_shapes(Index size, const std::vector<Index>& wanted) {
   if (size == 0 || size > 100'000'000 || wanted.empty() || wanted.size() > 3) return {};
   std::vector<Index> divisors;
@@ -181,7 +181,7 @@ void append(Array& a, const Array& item) {
   if (a.axes() == 0) fail("append adds to a vector or a matrix, not to a single number");
   Shape shape = item.shape();
   shape.insert(0, 1);
-  // Appending to nothing decides what the array is: a vector of numbers, or a matrix of rows.
+  // Appending to an empty array determines its type: a vector of numbers, or a matrix of rows.
   if (a.axes() == 1 && a.size() == 0 && (a.type() == ElementType::float64 || item.axes() > 0)) {
     a = item.copied().with_shape(shape);
     return;

@@ -95,7 +95,7 @@ T line_extreme(const T* values, Index count, Index step, bool maximum) {
     const T x = values[i * step];
     if (is_nan(best)) break;
     if (is_nan(x) || (maximum ? x > best : x < best)) best = x;
-    // Of zeros the one with the sign that is asked for, wherever it stands.
+    // Prefers the zero with the requested sign, wherever it occurs.
     if constexpr (std::is_floating_point_v<T>)
       if (x == 0 && best == 0 && std::signbit(x) != maximum) best = x;
   }
@@ -217,7 +217,7 @@ bool sum_first_of_matrix(const Array& a, const Over& over, Array& out) {
   return true;
 }
 
-Array reduce_truth(Reduction op, const Array& a, const Over& over) {
+Array reduce_boolean(Reduction op, const Array& a, const Over& over) {
   if (a.type() != ElementType::boolean)
     fail(fmt::format("{} takes booleans, not {}", name_of(op), name_of(a.type())),
          fmt::format("{}(x != 0)", name_of(op)));
@@ -234,7 +234,7 @@ Array reduce_truth(Reduction op, const Array& a, const Over& over) {
 double pairwise_sum(const double* values, Index count, Index step) { return line_sum(values, count, step); }
 
 Array reduce(Reduction op, const Array& a, const Over& over) {
-  if (op == Reduction::any || op == Reduction::all) return reduce_truth(op, a, over);
+  if (op == Reduction::any || op == Reduction::all) return reduce_boolean(op, a, over);
   if (!is_numeric(a.type())) fail(fmt::format("{} takes numbers, not {}", name_of(op), name_of(a.type())));
   if (op == Reduction::count_nan)
     return for_lines<double, double>(a.converted(ElementType::float64), over,

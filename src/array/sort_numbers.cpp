@@ -47,7 +47,7 @@ Key<T> key_of(const Placed<T>& x) {
   return x.key;
 }
 
-// Numbers are sorted by their keys, placed ones also by their places.
+// Numbers are sorted by key, indexed ones also by index.
 template <class T>
 bool is_before(const T& a, const T& b) {
   return key_of(a) < key_of(b);
@@ -60,7 +60,7 @@ bool is_before(const Placed<T>& a, const Placed<T>& b) {
 int width_of(std::uint64_t x) { return static_cast<int>(std::bit_width(x)); }
 Index pieces_of(Index count) { return (count + kSortPiece - 1) / kSortPiece; }
 
-// Calls f(piece, begin, end) for pieces of so many elements, by all threads.
+// Calls f(piece, begin, end) for pieces of the elements, on all threads.
 template <class F>
 void for_pieces(Index count, F f) {
   in_parallel(pieces_of(count), [=](Index piece) {
@@ -118,8 +118,8 @@ class Sorter {
     return out;
   }
 
-  // By the first digit of what their keys differ in, and so on with those that share it. The sorted items are
-  // in `from` again, or in `to`.
+  // Distributes by the first digit in which keys differ, recursively. The sorted items end up in `from` or,
+  // if `back` is false, in `to`.
   static void spread(Item* from, Item* to, Index count, bool back) {
     Item* const result = back ? from : to;
     if (count <= kFew) {
@@ -153,8 +153,7 @@ class Sorter {
     if (back) std::copy(to, to + count, from);
   }
 
-  // The items between starts. The many that share one digit are shared out among the threads, the others go
-  // to a thread each.
+  // Sorts the buckets: large ones with all threads, the others with one thread each.
   static void spread_each(Item* from, Item* to, const std::array<Index, kDigits + 1>& starts, bool back) {
     const auto one = [&](std::size_t d) {
       if (starts[d] < starts[d + 1])
@@ -175,7 +174,7 @@ class Sorter {
 }  // namespace
 
 template <class T>
-void sort_numbers(T* first, Index count, bool falling) {
+void sort_numbers(T* first, Index count, bool descending) {
   T* last = first + count;
   if constexpr (std::is_floating_point_v<T>) {
     const auto is_nan = [](T x) { return std::isnan(x); };
@@ -183,18 +182,18 @@ void sort_numbers(T* first, Index count, bool falling) {
       last = std::stable_partition(first, last, [](T x) { return !std::isnan(x); });
   }
   Sorter<T>::sort(first, last - first);
-  if (falling) std::reverse(first, last);
+  if (descending) std::reverse(first, last);
 }
 
 template <class T>
-std::vector<Index> order_of_numbers(const T* line, Index count, Index step, bool falling) {
+std::vector<Index> order_of_numbers(const T* line, Index count, Index step, bool descending) {
   const auto memory = Sorter<Placed<T>>::room_for(count);
   auto* places = static_cast<Placed<T>*>(memory->data());
   for (Index i = 0; i < count; ++i) {
     auto x = line[i * step];
     if constexpr (std::is_floating_point_v<T>) x += T{0};  // -0 and 0 are equal
     auto key = key_of(x);
-    if (falling) key = static_cast<Key<T>>(~key);
+    if (descending) key = static_cast<Key<T>>(~key);
     if constexpr (std::is_floating_point_v<T>)
       if (std::isnan(x)) key = ~Key<T>{0};
     places[i] = {key, i};

@@ -15,11 +15,11 @@ namespace quill {
 
 // Sorts in place, ascending or descending, nan last; ascending order has -0 before 0.
 template <class T>
-void sort_numbers(T* first, Index count, bool falling);
+void sort_numbers(T* first, Index count, bool descending);
 
 // The 0-based indices that sort numbers `step` apart in ascending or descending order; nan last; stable (0
 // and -0 are equal).
 template <class T>
-std::vector<Index> order_of_numbers(const T* line, Index count, Index step, bool falling);
+std::vector<Index> order_of_numbers(const T* line, Index count, Index step, bool descending);
 
 }  // namespace quill

@@ -9,7 +9,7 @@
 
 namespace quill {
 
-// Calculated with longer numbers, as recurrences and quotients lose some hundred units of the last place.
+// In extended precision, since recurrences and quotients lose some hundred ulp.
 double beta(double a, double b) {
   if (std::isnan(a) || std::isnan(b)) return NAN;
   if (a > 0 && b > 0) {
@@ -26,9 +26,9 @@ double beta(double a, double b) {
 
 namespace {
 
-// J and Y of large orders by Airy's functions, uniformly in x (F. W. J. Olver, 1954; Digital Library of
-// Mathematical Functions, 10.20): from 10^7 on right to about eleven digits, where recurrences and series
-// lose more and end at what an integer holds.
+// J and Y of large orders by Airy functions, uniformly in x (F. W. J. Olver, 1954; Digital Library of
+// Mathematical Functions, 10.20): accurate to about eleven digits from order 10^7, where recurrences and
+// series lose more and integers overflow.
 constexpr double kLargeOrder = 1e7;
 double uniform(double order, double x, bool second) {
   const long double z = static_cast<long double>(x) / order, away = 1 - z;
@@ -45,7 +45,7 @@ double uniform(double order, double x, bool second) {
   const long double factor = std::fabs(away) < 1e-5L ? std::cbrt(2.0L) * (1 + away / 5)
                                                      : std::pow(4 * zeta / (away * (1 + z)), 0.25L);
   const long double root = std::cbrt(static_cast<long double>(order)), at = root * root * zeta;
-  // Beyond what the functions' own numbers hold.
+  // Beyond the floating-point range of the functions.
   if (at > 1000) return second ? -INFINITY : 0;
   const long double airy =
       second ? -boost::math::airy_bi(at, BoostPolicy()) : boost::math::airy_ai(at, BoostPolicy());

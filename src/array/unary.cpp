@@ -65,7 +65,7 @@ Array apply_integer(Unary op, const Operand& a) {
 Array apply_complex(Unary op, const Operand& a) {
   const auto complex = [&](auto f) { return map1<Complex, Complex>(a, f); };
   const auto real = [&](auto f) { return map1<Complex, double>(a, f); };
-  const auto truth = [&](auto f) { return map1<Complex, bool>(a, f); };
+  const auto boolean = [&](auto f) { return map1<Complex, bool>(a, f); };
   using C = Complex;
   switch (op) {
     case Unary::negate: return complex([](C z) { return -z; });
@@ -91,10 +91,10 @@ Array apply_complex(Unary op, const Operand& a) {
     case Unary::real: return real([](C z) { return z.real(); });
     case Unary::imag: return real([](C z) { return z.imag(); });
     case Unary::phase: return real([](C z) { return std::arg(z); });
-    case Unary::is_nan: return truth([](C z) { return std::isnan(z.real()) || std::isnan(z.imag()); });
+    case Unary::is_nan: return boolean([](C z) { return std::isnan(z.real()) || std::isnan(z.imag()); });
     case Unary::is_finite:
-      return truth([](C z) { return std::isfinite(z.real()) && std::isfinite(z.imag()); });
-    case Unary::is_inf: return truth([](C z) { return std::isinf(z.real()) || std::isinf(z.imag()); });
+      return boolean([](C z) { return std::isfinite(z.real()) && std::isfinite(z.imag()); });
+    case Unary::is_inf: return boolean([](C z) { return std::isinf(z.real()) || std::isinf(z.imag()); });
     default:
       fail(fmt::format("{} is not defined for complex numbers", name_of(op)),
            "use real(z), imag(z) or abs(z) for a real number");

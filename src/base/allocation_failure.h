@@ -20,6 +20,6 @@ class WithoutMemoryLimit {
 
 // For tests: lets `count` allocations succeed and makes the next one throw std::bad_alloc; a negative count
 // cancels this. Returns whether an earlier request was still pending.
-bool fail_allocation_behind(std::int64_t count);
+bool fail_allocation_after(std::int64_t count);
 
 }  // namespace quill

@@ -37,10 +37,10 @@ std::string_view Source::text(Span span) const {
   return std::string_view(text_).substr(span.begin, end - span.begin);
 }
 
-void Error::name_caller(const std::string& caller, const Place& at) {
-  if (calls.empty() || calls.back().place.source || !at.source) return;
+void Error::name_caller(const std::string& caller, const Location& at) {
+  if (calls.empty() || calls.back().location.source || !at.source) return;
   calls.back().caller = caller;
-  calls.back().place = at;
+  calls.back().location = at;
 }
 
 void fail(std::string message, std::string hint) { throw Error(std::move(message), std::move(hint)); }
@@ -53,7 +53,7 @@ void fail_hindered(std::string message, std::string hint) {
 
 void fail_at(const SourcePtr& source, Span span, std::string message, std::string hint) {
   Error error(std::move(message), std::move(hint));
-  error.place = {source, span};
+  error.location = {source, span};
   throw error;
 }
 
@@ -61,21 +61,21 @@ namespace {
 
 constexpr std::size_t kLongestShownLine = 100;
 
-std::string place_name(const Place& place) {
-  const auto at = place.source->position(place.span.begin);
-  return fmt::format("{}, line {}, column {}", printable(place.source->name()), at.line, at.column);
+std::string location_name(const Location& location) {
+  const auto at = location.source->position(location.span.begin);
+  return fmt::format("{}, line {}, column {}", printable(location.source->name()), at.line, at.column);
 }
 
 // The source line and under it a rule of overlines beneath the failing part.
-std::string marked_line(const Place& place) {
-  const auto& source = *place.source;
-  const auto at = source.position(place.span.begin);
+std::string marked_line(const Location& location) {
+  const auto& source = *location.source;
+  const auto at = source.position(location.span.begin);
   const auto line = source.line(at.line);
   const auto line_begin = static_cast<std::uint32_t>(line.data() - source.text().data());
   const auto from =
-      std::min<std::size_t>(place.span.begin - std::min(place.span.begin, line_begin), line.size());
+      std::min<std::size_t>(location.span.begin - std::min(location.span.begin, line_begin), line.size());
   const auto to =
-      std::clamp<std::size_t>(place.span.end - std::min(place.span.end, line_begin), from, line.size());
+      std::clamp<std::size_t>(location.span.end - std::min(location.span.end, line_begin), from, line.size());
   auto shown_from = std::min<std::size_t>(line.find_first_not_of(" \t"), from);
   if (from - shown_from > kLongestShownLine)
     shown_from = start_of_character(line, from - kLongestShownLine / 2);
@@ -108,9 +108,9 @@ std::string indented(std::string_view text) {
 
 std::string describe(const Error& error, std::string_view kind) {
   std::string out = fmt::format("{}: {}\n", kind, indented(error.message));
-  if (error.place.source) {
-    out += fmt::format("  {}\n", place_name(error.place));
-    out += marked_line(error.place);
+  if (error.location.source) {
+    out += fmt::format("  {}\n", location_name(error.location));
+    out += marked_line(error.location);
   }
   for (const auto& note : error.notes) out += fmt::format("      {}\n", printable(note));
   constexpr std::size_t most_calls = 8;
@@ -120,7 +120,7 @@ std::string describe(const Error& error, std::string_view kind) {
       break;
     }
     const auto& call = error.calls[i];
-    const auto where = call.place.source ? place_name(call.place) : std::string("a built-in");
+    const auto where = call.location.source ? location_name(call.location) : std::string("a built-in");
     out += call.caller.empty()
                ? fmt::format("  in {}, called from {}\n", call.function, where)
                : fmt::format("  in {}, called by {} in {}\n", call.function, call.caller, where);

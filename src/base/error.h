@@ -43,7 +43,7 @@ class Source {
 };
 using SourcePtr = std::shared_ptr<const Source>;
 
-struct Place {
+struct Location {
   SourcePtr source;
   Span span;
 };
@@ -56,7 +56,7 @@ class Error : public std::exception {
   enum class Kind : std::uint8_t { mistake, interrupted, hindered };
   struct Call {
     std::string function;
-    Place place;
+    Location location;
     std::string
         caller{};  // the built-in that called the function, and for which element; "" for program text
   };
@@ -68,11 +68,11 @@ class Error : public std::exception {
   std::string message;
   std::string hint;
   std::vector<std::string> notes;  // lines printed under the marked source line
-  Place place;                     // empty until it is added by a caller that knows it
+  Location location;               // empty until it is added by a caller that knows it
   std::vector<Call> calls;         // innermost first
   Kind kind = Kind::mistake;
   // Records that the outermost function so far was called by a built-in at this location.
-  void name_caller(const std::string& caller, const Place& at);
+  void name_caller(const std::string& caller, const Location& at);
   bool is_of_data =
       false;  // caused by nan or an infinite number in an argument; the caller may name the argument
 };

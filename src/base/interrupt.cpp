@@ -19,7 +19,7 @@ void stop_interrupted() {
   throw error;
 }
 
-void see_to_requests() {
+void serve_requests() {
   const auto flags = detail::stop_flags.load(std::memory_order_relaxed);
   if (flags & detail::kInterrupt) stop_interrupted();
   if (flags & detail::kProgress) tell_progress();

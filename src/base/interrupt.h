@@ -38,11 +38,11 @@ inline bool interrupt_requested() { return detail::stop_flags.load(std::memory_o
 
 // Serves pending requests: throws an Error of kind interrupted for a stop, and an Error if memory exceeds the
 // limit; reports progress.
-void see_to_requests();
+void serve_requests();
 [[noreturn]] void stop_interrupted();
 inline void poll_interrupt() {
   if (interrupt_requested()) [[unlikely]]
-    see_to_requests();
+    serve_requests();
 }
 // The same in iteration k of a loop over many small pieces; polls only every few iterations.
 inline void poll_interrupt_at(std::size_t k) {

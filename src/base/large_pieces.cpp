@@ -37,7 +37,7 @@ class Kept {
     return true;
   }
 
-  // What is kept counts with a new piece.
+  // Cached blocks count towards the limit together with a new one.
   void make_room(std::size_t size) {
     while (!pieces_.empty() && is_beyond_ceiling(static_cast<std::int64_t>(bytes_ + size))) drop_oldest();
   }

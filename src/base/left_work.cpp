@@ -38,7 +38,7 @@ struct Left {
   std::shared_ptr<const void> keeps;
 };
 
-// Never destroyed, since the work goes on while the program ends.
+// Never destroyed, since work may continue while the program ends.
 std::vector<Left>& left_work() {
   static auto* const out = new std::vector<Left>;
   return *out;

@@ -17,10 +17,10 @@ namespace {
 constexpr std::int64_t kLarge = 1 << 20;              // such a piece is compared with the ceiling by itself
 constexpr std::int64_t kFar = std::int64_t{1} << 25;  // so far above the ceiling nothing more is given
 
-std::atomic<std::int64_t> floor_held{0};  // what was held when the ceiling was set
+std::atomic<std::int64_t> floor_held{0};  // memory in use when the limit was set
 std::atomic<std::int64_t> ceiling{0};
 std::atomic<bool> is_far_above{false};       // or an allocation is to fail
-std::atomic<std::int64_t> left_to_fail{-1};  // see fail_allocation_behind()
+std::atomic<std::int64_t> left_to_fail{-1};  // see fail_allocation_after()
 thread_local bool is_limited = true;         // see WithoutMemoryLimit
 
 bool fails_now() {
@@ -36,7 +36,7 @@ WithoutMemoryLimit::~WithoutMemoryLimit() {
   is_limited = true;
 }
 
-bool fail_allocation_behind(std::int64_t count) {
+bool fail_allocation_after(std::int64_t count) {
   const bool is_pending = left_to_fail.exchange(count) >= 0;
   is_far_above = count >= 0;
   return is_pending;
@@ -84,7 +84,7 @@ std::string ceiling_in_words() {
 
 namespace {
 
-// May throw, and then leaves room to tell of it.
+// May throw, leaving room for the error report.
 void* allocate(std::size_t size) {
   const auto bytes = static_cast<std::int64_t>(size);
   if (bytes >= kLarge && is_limited && is_beyond_ceiling(bytes)) throw std::bad_alloc();
@@ -118,7 +118,7 @@ void* allocate_or_null(std::size_t size) noexcept {
 
 }  // namespace
 
-// All of them, as the sanitizers bring their own for those that are left out.
+// All overloads, since sanitizers replace those that are missing.
 void* operator new(std::size_t size) { return quill::allocate(size); }
 void* operator new[](std::size_t size) { return quill::allocate(size); }
 void* operator new(std::size_t size, const std::nothrow_t&) noexcept { return allocate_or_null(size); }

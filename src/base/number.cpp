@@ -11,8 +11,7 @@ namespace quill {
 
 namespace {
 
-// Whether a number in digits is below 1 in size: by the place of its first digit that is not 0, and its
-// exponent.
+// Whether a decimal number is below 1 in magnitude, by its first nonzero digit and its exponent.
 bool is_below_one(std::string_view text) {
   const auto e = text.find_first_of("eE");
   const auto digits = text.substr(0, e);

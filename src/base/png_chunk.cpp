@@ -30,7 +30,7 @@ std::uint32_t number_at(std::string_view bytes, std::size_t at) {
   return out;
 }
 
-// What stands before the text in the data of an iTXt chunk: keyword, not packed, no language.
+// Header of the data of an iTXt chunk: keyword, uncompressed, no language.
 std::string text_head(std::string_view keyword) { return std::string(keyword) + std::string(5, '\0'); }
 
 }  // namespace
@@ -60,11 +60,11 @@ void insert_png_text(std::string& png, std::string_view keyword, std::string_vie
 namespace {
 
 struct Chunk {
-  std::size_t begin = 0, size = 0;  // with what stands around the data
+  std::size_t begin = 0, size = 0;  // of the whole chunk
   PngText text;
 };
 
-// Takes what stands before a NUL off the data; nothing when there is none.
+// Removes the text before the next NUL from the data; nothing if there is no NUL.
 std::optional<std::string_view> taken(std::string_view& data) {
   const auto end = data.find('\0');
   if (end == data.npos) return std::nullopt;
@@ -73,7 +73,7 @@ std::optional<std::string_view> taken(std::string_view& data) {
   return out;
 }
 
-// The text in the data of a chunk, when it stands under the keyword.
+// The text in a chunk's data, if its keyword matches.
 std::optional<PngText> text_in(std::string_view type, std::string_view data, std::string_view keyword) {
   const bool is_plain = type == "tEXt", is_packed = type == "zTXt", is_international = type == "iTXt";
   if (!(is_plain || is_packed || is_international) || taken(data) != keyword) return std::nullopt;

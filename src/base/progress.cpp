@@ -41,7 +41,7 @@ void set_progress_teller(std::function<void()> tell) {
 }
 
 void tell_progress() {
-  // Threads that help leave it to the one that asked.
+  // Only the registered thread reports.
   if (std::this_thread::get_id() != telling) return;
   clear_progress_request();
   if (teller) teller();

@@ -84,7 +84,7 @@ std::size_t display_width(std::string_view text) {
 
 namespace {
 
-// What a terminal or a reader would take for an instruction rather than a letter.
+// Characters that act as instructions to terminals or readers.
 bool is_unseen(char32_t code) {
   return code < 0x20 || (code >= 0x7F && code < 0xA0) || code == 0x061C || code == 0x200E || code == 0x200F ||
          (code >= 0x2028 && code <= 0x202E) || (code >= 0x2066 && code <= 0x2069);
@@ -265,7 +265,7 @@ std::string nearest_name(std::string_view name, const std::vector<std::string>& 
   for (const auto& [before, now] : kReplaced)
     if (name == before && std::find(known.begin(), known.end(), now) != known.end()) return std::string(now);
   std::string best;
-  // Who wrote the beginning of a name, of at least three letters, meant the shortest that goes on so.
+  // The beginning of a name, of at least three letters, means the shortest name that starts with it.
   constexpr std::size_t least = 3;
   if (name.size() >= least)
     for (const auto& candidate : known)

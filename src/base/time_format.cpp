@@ -19,7 +19,7 @@ namespace quill {
 namespace {
 
 using Microseconds = std::chrono::microseconds;
-// What the calendar's years hold; beyond, times stay as they are.
+// Range of the calendar; times beyond it are not converted.
 constexpr double kMostSeconds = 2.5e11;
 
 const date::time_zone& zone_of(const TimeZone& zone) {
@@ -116,7 +116,7 @@ std::optional<double> parse_time_as(std::string_view text, const std::string& fo
   std::string zone;
   date::from_stream(in, format.c_str(), fields, &zone, &offset);
   if (in.fail() || !fields.ymd.ok()) return std::nullopt;
-  // A text that goes on has another form.
+  // Trailing text does not match the format.
   if (!in.eof() && in.peek() != std::istringstream::traits_type::eof()) return std::nullopt;
   const auto days = date::sys_days(fields.ymd).time_since_epoch();
   double seconds = 86400.0 * static_cast<double>(days.count());
@@ -153,7 +153,7 @@ std::string time_text_as(double seconds, const std::string& format, const TimeZo
 }
 
 std::string guessed_date_format(std::string_view text) {
-  // Groups of digits, and what stands between them.
+  // Groups of digits, and separators between them.
   std::vector<int> numbers;
   std::string marks;
   std::vector<std::size_t> digits;

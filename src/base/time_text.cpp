@@ -127,7 +127,7 @@ double start_of_month(int year_number, int month_number) {
 
 std::string time_text(double seconds) {
   if (!(seconds >= kFirstSecond && seconds < kEnd - 1e-3)) return shortest(seconds);
-  // Fractions to the microsecond, which is about what a number of today's size holds.
+  // Microseconds, about the precision of float64 for present times.
   const double rounded = std::round(seconds * 1e6) / 1e6;
   const auto date = calendar_date(rounded);
   auto out = fmt::format("{:04}-{:02}-{:02}", date.year, date.month, date.day);

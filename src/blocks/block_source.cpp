@@ -26,7 +26,7 @@ class VariableSource : public BlockSource {
                  ElementType type)
       : BlockSource(type, v.shape), file_(std::move(file)), v_(std::move(v)), path_(std::move(path)) {
     note_ = file_->note_of(v_);
-    is_truth_ = file_->is_truth(v_);
+    is_boolean_ = file_->is_boolean(v_);
     chunk_ = file_->chunks_of(v_);
     dimensions = file_->dimension_names(v_);
   }
@@ -39,7 +39,7 @@ class VariableSource : public BlockSource {
     }
     ahead_.future.get();
     auto out = file_->finished(v_, std::move(ahead_.array));
-    if (is_truth_) return out.converted(ElementType::boolean);
+    if (is_boolean_) return out.converted(ElementType::boolean);
     out = decoded(std::move(out), note_, {});
     out.label = nullptr;
     return out.type() == type() ? out : out.converted(type());
@@ -75,7 +75,7 @@ class VariableSource : public BlockSource {
   NetcdfFile::Variable v_;
   std::string path_;
   VariableNote note_;
-  bool is_truth_ = false;
+  bool is_boolean_ = false;
   std::vector<Index> chunk_;
   mutable Ahead ahead_;
 };
@@ -260,7 +260,7 @@ BlockSourcePtr variable_source(std::shared_ptr<const NetcdfFile> file, const Net
                                const std::string& path) {
   const auto note = file->note_of(variable);
   const auto stored = file->stored_type(variable);
-  auto type = file->is_truth(variable) ? ElementType::boolean : decoded_type(stored, note);
+  auto type = file->is_boolean(variable) ? ElementType::boolean : decoded_type(stored, note);
   auto out = std::make_shared<VariableSource>(std::move(file), variable, path, type);
   if (type != ElementType::boolean) out->label = label_of(note);
   return out;

@@ -214,7 +214,7 @@ Array sum_in_row_order(const BlockSourcePtr& source, int reduced, ElementType ty
   return Array::of<double>(rows.kept, std::span(out)).converted(type);
 }
 
-// What can be taken of two results and of their elements alike.
+// For reductions that combine results as they combine elements.
 Array fold_in_row_order(Reduction op, const BlockSourcePtr& source, int reduced, BlockFindings& findings) {
   const auto rows = rows_of(source->shape(), reduced);
   std::optional<Array> so_far;
@@ -398,7 +398,7 @@ Array by_whole_lines(const BlockSourcePtr& source, const Axes& axes, BlockFindin
     if (k + 1 < parts.size()) source->prefetch(parts[k + 1]);
     out.push_back(f(lines));
   }
-  // Where the axis lies in the results: behind new ones, and without those before it that were dropped.
+  // Position of the axis in the results: after new axes, without dropped ones before it.
   int at = axis + axes_in_front;
   if (out[0].axes() - axes_in_front < source->axes())
     at -= static_cast<int>(std::count_if(axes.begin(), axes.end(), [&](int k) { return k < axis; }));
@@ -444,8 +444,8 @@ Array chosen_by(const BlockSource& source, const BlockOperand& mask, BlockFindin
   for (const auto& part : row_parts(source)) {
     poll_interrupt();
     const auto block = source.read(part, findings);
-    const auto truth = mask.source ? mask.source->read(part, findings) : part_of_array(mask.array, part);
-    out.push_back(select_mask(block, truth));
+    const auto boolean = mask.source ? mask.source->read(part, findings) : part_of_array(mask.array, part);
+    out.push_back(select_mask(block, boolean));
   }
   auto all = out.empty() ? Array(source.type(), {0}) : join(out, 0);
   all.label = source.label;

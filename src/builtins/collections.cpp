@@ -98,7 +98,7 @@ Array rows_of(const Array& a, std::vector<Index> places) {
   return out;
 }
 
-// The places from 0 among so many that argument 1, positions or a condition, leaves.
+// 0-based indices of the elements that remain after deleting those given by argument 1, indices or a mask.
 std::vector<Index> places_that_stay(const Call& call, Index count, int axes) {
   const auto which = call.array(1);
   std::vector<bool> goes(static_cast<std::size_t>(count), false);
@@ -167,9 +167,9 @@ Value set_difference_row(Call& call) {
 
 bool is_wanted(Call& call, std::span<const Value> arguments) {
   const auto result = call.runtime.call(call.callable(0), arguments);
-  if (!result.is(Kind::truth))
+  if (!result.is(Kind::boolean))
     call.fail_argument(0, fmt::format("must return true or false, but returned {}", kind_in_words(result)));
-  return result.truth();
+  return result.boolean();
 }
 
 bool is_wanted(Call& call, DirectCall& direct, const Value& item) {

@@ -64,10 +64,10 @@ const Value& column_of(const Call& call, std::size_t i, const RecordObject& tabl
 }
 
 // The ranks of the rows by these columns.
-Ranks row_ranks(const std::vector<Array>& columns, bool is_falling = false) {
+Ranks row_ranks(const std::vector<Array>& columns, bool is_descending = false) {
   std::vector<Ranks> all;
   for (const auto& column : columns)
-    all.push_back(is_falling ? falling(distinct_ranks(column)) : distinct_ranks(column));
+    all.push_back(is_descending ? descending(distinct_ranks(column)) : distinct_ranks(column));
   return distinct_ranks(all);
 }
 
@@ -101,10 +101,10 @@ Array with_missing(const Array& column, const std::string& name) {
   return out;
 }
 
-Array taken(const Array& column, const std::vector<Index>& places, const std::string& name) {
-  const bool misses = std::find(places.begin(), places.end(), -1) != places.end();
+Array taken(const Array& column, const std::vector<Index>& indices, const std::string& name) {
+  const bool misses = std::find(indices.begin(), indices.end(), -1) != indices.end();
   const auto from = misses ? with_missing(column, name) : column;
-  auto at = places;
+  auto at = indices;
   std::replace(at.begin(), at.end(), Index{-1}, from.size() - 1);
   const std::vector<Subscript> s = {
       {Subscript::Kind::positions, 0, 1, static_cast<Index>(at.size()), std::move(at)}};
@@ -135,17 +135,17 @@ Ranks row_ranks(const RecordObject& table, const std::vector<std::string>& names
   return columns_calls::row_ranks(columns_calls::arrays_of(table, names));
 }
 
-Value rows_at(const RecordObject& table, const std::vector<Index>& places) {
+Value rows_at(const RecordObject& table, const std::vector<Index>& indices) {
   std::vector<std::pair<std::string, Value>> fields;
   for (const auto& [name, column] : table.fields)
-    fields.emplace_back(name, Value::array(columns_calls::taken(to_array(column), places, name)));
+    fields.emplace_back(name, Value::array(columns_calls::taken(to_array(column), indices, name)));
   return Value::record(std::move(fields));
 }
 
-// Falling order keeps rows without a key last.
+// Descending order keeps rows without a key last.
 Value sorted_table(const Call& call, const RecordObject& table, std::size_t i, bool descending) {
   const auto columns = columns_calls::arrays_of(table, column_names(call, i, table));
-  return rows_at(table, by_rank(columns_calls::row_ranks(columns, descending)).places);
+  return rows_at(table, by_rank(columns_calls::row_ranks(columns, descending)).indices);
 }
 
 Value joined_tables(const RecordObject& left, const RecordObject& right, const std::vector<std::string>& by,
@@ -185,7 +185,7 @@ Value joined_tables(const RecordObject& left, const RecordObject& right, const s
     const Index first = partners.starts[rank], last = partners.starts[rank + 1];
     if (first == last && keep != "both") add(static_cast<Index>(k), -1, k);
     for (Index p = first; p < last; ++p) {
-      const Index r = partners.places[static_cast<std::size_t>(p)];
+      const Index r = partners.indices[static_cast<std::size_t>(p)];
       add(static_cast<Index>(k), r, k);
       has_partner[static_cast<std::size_t>(r)] = true;
     }
@@ -220,19 +220,19 @@ Value rows_row(Call& call) {
     return row_of(table, at);
   }
   const auto chosen = call.array(1);
-  std::vector<Index> places;
+  std::vector<Index> indices;
   if (chosen.type() == ElementType::boolean) {
     if (chosen.axes() != 1 || chosen.size() != count)
       call.fail_argument(
           1, fmt::format("must have one boolean for each of the {} rows, not {}", count, chosen.size()));
     const auto mask = chosen.to_vector<bool>();
     for (std::size_t k = 0; k < mask.size(); ++k)
-      if (mask[k]) places.push_back(static_cast<Index>(k));
+      if (mask[k]) indices.push_back(static_cast<Index>(k));
   } else {
     for (const double position : call.vector(1).to_vector<double>())
-      places.push_back(checked_position(position, count, 0, 1));
+      indices.push_back(checked_position(position, count, 0, 1));
   }
-  return rows_at(table, places);
+  return rows_at(table, indices);
 }
 
 Value table_row(Call& call) {
@@ -303,7 +303,7 @@ bool reads_by_fields(const Node& node, const std::string& name, std::vector<std:
                      [&](const auto& kid) { return !kid || reads_by_fields(*kid, name, columns); });
 }
 
-// The columns that a function of a table reads; all if that cannot be told from its text.
+// Columns that a function of a table reads; all if its text does not determine them.
 RecordObject columns_read(const Value& f, const RecordObject& table) {
   if (!f.is(Kind::function)) return table;
   const auto& called = f.object<FunctionObject>();
@@ -326,12 +326,12 @@ Value group_row(Call& call) {
   const auto by = column_names(call, 2, table);
   const auto ranks = row_ranks(arrays_of(table, by));
   const auto groups = by_rank(ranks);
-  // The rows of a group lie together, so that its columns are views.
-  const auto together = rows_at(columns_read(f, table), groups.places);
+  // Rows of a group are contiguous, so that its columns are views.
+  const auto together = rows_at(columns_read(f, table), groups.indices);
   std::vector<Index> first_rows;
   for (Index rank = 0; rank < ranks.count; ++rank)
     first_rows.push_back(
-        groups.places[static_cast<std::size_t>(groups.starts[static_cast<std::size_t>(rank)])]);
+        groups.indices[static_cast<std::size_t>(groups.starts[static_cast<std::size_t>(rank)])]);
   std::vector<Array> group_columns;
   for (const auto& name : by) group_columns.push_back(taken(to_array(*table.find(name)), first_rows, name));
   std::vector<Value> results;
@@ -348,7 +348,7 @@ Value group_row(Call& call) {
     const auto part = Value::record(std::move(columns));
     const Value arguments[] = {part};
     const auto result = call.runtime.call(f, arguments);
-    // The columns of the group come first, then what f says.
+    // The columns of the group come first, then the results of f.
     std::vector<std::pair<std::string, Value>> fields;
     for (std::size_t c = 0; c < by.size(); ++c)
       fields.emplace_back(by[c], element_of(group_columns[c], rank));

@@ -10,7 +10,7 @@ namespace quill {
 
 namespace {
 
-// A title outside of panels that are placed by shares is the figure's.
+// A title outside of panels belongs to the figure if its panels are placed by fractions.
 void take_title_of_bare_panel(Figure& figure) {
   auto& panels = figure.panels;
   const auto bare = std::find_if(panels.begin(), panels.end(), [](const Panel& p) {
@@ -51,7 +51,7 @@ void Drawing::open_panel(Panel panel) {
       in_panel_ = true;
       return;
     }
-    // Those placed by shares are seen to when all have their labels.
+    // Panels placed by fractions are checked once all labels are known.
     if (panel.place || other.place) continue;
     const bool apart = panel.row >= other.row + other.rows || other.row >= panel.row + panel.rows ||
                        panel.column >= other.column + other.columns ||

@@ -123,7 +123,7 @@ Value distribution_row(Call& call) {
 
 Value fit_row(Call& call) {
   const auto kind = kind_argument(call, 0);
-  const auto data = sample_argument(call, 1, call.truth_or(3, false));
+  const auto data = sample_argument(call, 1, call.boolean_or(3, false));
   double count = 0;
   if (kind == DistributionKind::binomial) {
     if (!call.given(2))

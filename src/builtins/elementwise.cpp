@@ -68,8 +68,8 @@ Value two_arguments(Call& call, Binary op) {
   return Value::array(std::move(out));
 }
 
-// To so many decimals: x times a power of ten, rounded, is divided again, which gives the nearest number that
-// is written with them.
+// Rounds to a number of decimals: x times a power of ten, rounded and divided again, is the nearest number
+// with that decimal notation.
 Value round_row(Call& call) {
   const auto x = call.ordered(0);
   const auto digits = call.given(1) ? call.whole(1) : 0;

@@ -33,7 +33,7 @@ void copy_numbers(std::span<const double> from, const StateForm& form, Array& to
   for (std::size_t k = 0; k < from.size(); k += 2) *z++ = {from[k], from[k + 1]};
 }
 
-// A state as a value of the language; the array is used again as long as nobody else holds it.
+// A state as a value; the array is reused while it is unshared.
 class StateArgument {
  public:
   explicit StateArgument(const StateForm& form) : form_(form) {}
@@ -149,7 +149,7 @@ EvolveOptions evolve_options(const Call& call, const StateForm& state) {
     if (!(o.longest > 0)) call.fail_argument(kLongest, "must be a number above 0, or inf");
   }
   o.limit = limit_argument(call, kLimit, o.limit);
-  o.confirm = call.truth_or(kConfirm, true);
+  o.confirm = call.boolean_or(kConfirm, true);
   if (call.given(kJacobian)) {
     if (o.method != rosenbrock && o.method != backward_euler)
       call.fail_argument(kJacobian, "requires method \"rosenbrock\" or \"backward_euler\"");
@@ -224,7 +224,7 @@ class Events {
       const auto result = call_.runtime.call(f, arguments);
       // A condition is an infinite number for the search.
       constexpr double infinite = std::numeric_limits<double>::infinity();
-      if (result.is(Kind::truth)) return result.truth() ? infinite : -infinite;
+      if (result.is(Kind::boolean)) return result.boolean() ? infinite : -infinite;
       double g = 0;
       take_numbers(call_, i, result, {}, std::span(&g, 1));
       return g;

@@ -24,7 +24,7 @@ namespace {
 
 Value value_of(Data data) {
   switch (data.kind) {
-    case Data::Kind::parts:  // what is read has none
+    case Data::Kind::parts:  // files that were read contain none
     case Data::Kind::none: return Value::none();
     case Data::Kind::array: return Value::array(std::move(data.array));
     case Data::Kind::list: {
@@ -100,7 +100,7 @@ enum : std::size_t {
   kRange
 };
 
-// Fields that stand for nothing: texts or numbers, one or several.
+// Fields that mark missing values: texts or numbers, one or several.
 std::vector<std::string> missing_fields(const Call& call, const Value& value) {
   if (value.is(Kind::text)) return {value.text()};
   std::vector<std::string> out;
@@ -161,7 +161,7 @@ CsvOptions csv_options(const Call& call) {
   if (options.decimal && *options.decimal != '.' && *options.decimal != ',')
     call.fail_argument(kDecimal, fmt::format("must be \".\" or \",\", not \"{}\"", *options.decimal));
   if (call.given(kHeader) && !call.value(kHeader).is(Kind::none))
-    options.header = call.truth_or(kHeader, true);
+    options.header = call.boolean_or(kHeader, true);
   options.columns = names_argument(call, kColumns);
   add_missing(call, options);
   const auto bad = call.one_of(kBadRows);
@@ -226,7 +226,7 @@ std::string file_name(const Call& call) {
 
 std::string read_named(const Call& call) { return call.context.read_input(file_name(call)); }
 
-// The fields of a record that are asked for; a single name gives the field itself.
+// The requested fields of a record; for a single name, the field itself.
 Value only_of(const Call& call, Data data) {
   const auto names = names_argument(call, kOnly);
   if (names.empty()) return value_of(std::move(data));
@@ -255,7 +255,7 @@ Value value_of_file(const Call& call, const std::string& name, std::string bytes
     if (call.given(i) && format.read != read_spreadsheet)
       call.fail_argument(i, fmt::format("applies to spreadsheets, and {} has another format", name));
   auto data = format.read(bytes, name, options);
-  if (!call.truth_or(kAttributes, false)) return only_of(call, std::move(data));
+  if (!call.boolean_or(kAttributes, false)) return only_of(call, std::move(data));
   const auto read_attributes = format.read == read_netcdf ? read_netcdf_attributes : read_hdf5_attributes;
   if (!is_hdf5(bytes) && !is_netcdf(bytes))
     call.fail_argument(kAttributes, "apply to NetCDF and HDF5 files, and this is another format");
@@ -292,7 +292,7 @@ Value load_row(Call& call) {
   const bool is_part = (call.given(kOnly) && !call.value(kOnly).is(Kind::none)) ||
                        (call.given(kRanges) && !call.value(kRanges).is(Kind::none));
   if (is_part && has_parts(name)) {
-    if (call.truth_or(kAttributes, false))
+    if (call.boolean_or(kAttributes, false))
       call.fail_argument(kAttributes, "cannot be combined with `only` and `ranges`");
     return load_parts(call, name);
   }
@@ -330,7 +330,7 @@ Value write_text_row(Call& call) {
 Value save_row(Call& call) {
   auto& c = call.context;
   if (!call.value(0).is(Kind::text) && call.value(1).is(Kind::text) && call.node() != nullptr) {
-    const auto source = call.runtime.place_of(call.node()).source;
+    const auto source = call.runtime.location_of(call.node()).source;
     const auto written = [&](std::size_t i) { return source->text(call.node()->argument(i).span); };
     call.fail_argument(
         0, fmt::format("must be a text, the name of the file, not {}", kind_in_words(call.value(0))),
@@ -341,7 +341,7 @@ Value save_row(Call& call) {
   SaveOptions options;
   const auto ending = ending_of(name);
   options.delimiter = ending == "tsv" ? '\t' : ending == "dat" || ending == "asc" ? ' ' : ',';
-  if (call.truth_or(2, false)) {
+  if (call.boolean_or(2, false)) {
     options.provenance = c.provenance(name);
     if (options.provenance.empty())
       call.fail_argument(2, "records the provenance of a file, and there is no script here",

@@ -114,7 +114,7 @@ Value pass_row(Call& call, PassKind kind) {
   const auto order = call.given(3) ? call.whole(3) : 4;
   const auto f = Filter::butterworth(static_cast<int>(std::clamp<Index>(order, -1, 1000)),
                                      cutoff_argument(call, 1, kind), kind, call.number_or(2, 1));
-  const bool causal = call.truth_or(4, false);
+  const bool causal = call.boolean_or(4, false);
   return Value::array(by_lines(y, axis_argument(call, 5, y),
                                [&](std::span<const double> line) { return f.applied(line, causal); }));
 }

@@ -34,7 +34,7 @@ double confidence_of(std::span<Value> arguments, std::size_t i) {
   return *c;
 }
 
-// What was fitted: callable, with the parts that tell how well.
+// The result of a fit: callable, with parts for its quality.
 class FitValue : public LibraryObject {
  public:
   using Evaluate = std::function<Array(Runtime&, const Array& x, std::span<const double> coefficients)>;
@@ -218,8 +218,8 @@ std::vector<bool> fixed_of(const Call& call, std::size_t count) {
     if (given.size() != static_cast<Index>(count))
       call.fail_argument(kFixed, fmt::format("must have one boolean for each of the {1} parameters, not {0}",
                                              given.size(), count));
-    const auto truths = given.converted(ElementType::float64).to_vector<double>();
-    for (std::size_t k = 0; k < count; ++k) out[k] = truths[k] != 0;
+    const auto booleans = given.converted(ElementType::float64).to_vector<double>();
+    for (std::size_t k = 0; k < count; ++k) out[k] = booleans[k] != 0;
     return out;
   }
   for (const double k : call.reals(kFixed).to_vector<double>()) {
@@ -313,7 +313,7 @@ Value fit_at_once(Call& call, const Value& model);
 Value fit_row(Call& call) {
   using namespace model;
   const Value model = call.callable(kModel);
-  if (call.truth_or(kAtOnce, shape_of(call.value(kY)).count() > 1)) return fit_at_once(call, model);
+  if (call.boolean_or(kAtOnce, shape_of(call.value(kY)).count() > 1)) return fit_at_once(call, model);
   const auto x = call.reals(kX), y = call.vector(kY), start = call.reals(kStart);
   if (x.axes() < 1 || x.extent(0) != y.size())
     call.fail_argument(kX, fmt::format("must have a value, or a row, for each of the {} of `y`; not shape {}",
@@ -334,7 +334,7 @@ Value fit_row(Call& call) {
   return fitted(call, model, x, y, at, at);
 }
 
-// The model gives all values in one call: several outputs, or a solution that all points share.
+// The model returns all values in one call: several outputs, or a solution common to all points.
 Value fit_at_once(Call& call, const Value& model) {
   using namespace model;
   const auto x = call.reals(kX), y = call.reals(kY), start = call.reals(kStart);

@@ -11,7 +11,7 @@ namespace quill {
 namespace functions_calls {
 namespace {
 
-// What stands along the first axis: numbers of a vector, rows of a matrix, items of a tuple.
+// Elements along the first axis: numbers of a vector, rows of a matrix, items of a tuple.
 class Elements {
  public:
   Elements(const Call& call, const Value& v) : value_(v) {

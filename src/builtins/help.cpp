@@ -86,7 +86,7 @@ bool is_among(std::string_view word, std::string_view words) {
                      [&](std::string_view one) { return one.size() == word.size() && occurs(word, one); });
 }
 
-// What search looks at: a built-in or a topic.
+// A result of search: a built-in or a topic.
 struct Found {
   std::string_view name, summary;
   int words = 0;  // how many of the words match

@@ -1,4 +1,4 @@
-// Tests of hypotheses and what belongs to them.
+// Hypothesis tests.
 #include "numerics/hypothesis.h"
 
 #include <fmt/format.h>
@@ -63,7 +63,7 @@ Value checked(const Call& call, const TestResult& r) {
 Value t_test_row(Call& call) {
   enum : std::size_t { kA, kB, kPaired, kEqual, kMean, kAlternative, kConfidence, kSkip };
   const auto o = options_of(call, kAlternative, kConfidence);
-  const bool skip = call.truth_or(kSkip, false), paired = call.truth_or(kPaired, false);
+  const bool skip = call.boolean_or(kSkip, false), paired = call.boolean_or(kPaired, false);
   if (is_absent(call, kB)) {
     if (paired) call.fail_argument(kPaired, "requires a second sample");
     return checked(call, t_test(sample_argument(call, kA, skip), call.number_or(kMean, 0), o));
@@ -77,17 +77,17 @@ Value t_test_row(Call& call) {
   }
   if (call.given(kMean)) call.fail_argument(kMean, "is for one sample, or for pairs");
   return checked(call, t_test(sample_argument(call, kA, skip), sample_argument(call, kB, skip),
-                              call.truth_or(kEqual, false), o));
+                              call.boolean_or(kEqual, false), o));
 }
 
 Value rank_test_row(Call& call) {
-  const bool skip = call.truth_or(4, false);
+  const bool skip = call.boolean_or(4, false);
   return result_of(
       rank_test(sample_argument(call, 0, skip), sample_argument(call, 1, skip), options_of(call, 2, 3)));
 }
 
 Value signed_rank_row(Call& call) {
-  const bool skip = call.truth_or(4, false);
+  const bool skip = call.boolean_or(4, false);
   const auto o = options_of(call, 2, 3);
   if (is_absent(call, 1)) return result_of(signed_rank_test(sample_argument(call, 0, skip), o));
   auto [a, b] = pairs_argument(call, 0, 1, skip);
@@ -129,13 +129,12 @@ Value chi_squared_row(Call& call) {
 }
 
 Value variance_row(Call& call) {
-  const bool skip = call.truth_or(4, false);
+  const bool skip = call.boolean_or(4, false);
   return checked(call, variance_test(sample_argument(call, 0, skip), sample_argument(call, 1, skip),
                                      options_of(call, 2, 3)));
 }
 
-// The values of each group of a vector of groups, in rising order of the groups; nan values are left out if
-// `skip`.
+// Values of each group, in ascending order of groups; `skip` omits nan values.
 std::vector<Sample> samples_by(const Call& call, std::size_t values, std::size_t groups, bool skip) {
   const auto given = call.vector(values).to_vector<double>();
   const auto names = call.array(groups);
@@ -156,12 +155,12 @@ std::vector<Sample> samples_by(const Call& call, std::size_t values, std::size_t
 }
 
 Value anova_row(Call& call) {
-  const auto samples = samples_by(call, 0, 1, call.truth_or(2, false));
+  const auto samples = samples_by(call, 0, 1, call.boolean_or(2, false));
   return checked(call, analysis_of_variance(samples));
 }
 
 Value distribution_test_row(Call& call) {
-  const bool skip = call.truth_or(2, false);
+  const bool skip = call.boolean_or(2, false);
   auto data = sample_argument(call, 0, skip);
   if (const auto* d = distribution_in(call.value(1))) {
     if (d->is_discrete())
@@ -181,11 +180,11 @@ Value distribution_test_row(Call& call) {
 }
 
 Value normality_row(Call& call) {
-  return result_of(normality_test(sample_argument(call, 0, call.truth_or(1, false))));
+  return result_of(normality_test(sample_argument(call, 0, call.boolean_or(1, false))));
 }
 
 Value correlation_test_row(Call& call) {
-  const auto [x, y] = pairs_argument(call, 0, 1, call.truth_or(5, false));
+  const auto [x, y] = pairs_argument(call, 0, 1, call.boolean_or(5, false));
   const auto o = options_of(call, 3, 4);
   const auto method = call.one_of(2);
   if (method == "spearman") return result_of(spearman_test(x, y, o));

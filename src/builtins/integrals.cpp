@@ -31,7 +31,7 @@ enum Parameters : std::size_t {
   kConfirm
 };
 
-// The integrand as it is called, whose first value reports what its values are.
+// The integrand; its first value determines the kind of result.
 class Integrand {
  public:
   Integrand(const Call& call, Value f) : call_(call), f_(std::move(f)) {}
@@ -87,7 +87,7 @@ class Integrand {
     }
     const auto evaluations = parts[0].evaluations;
     std::vector<std::pair<std::string, Value>> more;
-    if (!is_confirmed) more.emplace_back("confirmed", Value::truth(false));
+    if (!is_confirmed) more.emplace_back("confirmed", Value::boolean(false));
     if (is_single()) return estimate(Value(value[0]), Value(error[0]), evaluations, more);
     if (!is_complex_)
       return estimate(Value::array(Array::of<double>(shape_, value)),
@@ -127,7 +127,7 @@ IntegralOptions options_of(const Call& call, std::size_t variables) {
   if (o.relative == 0 && o.absolute == 0)
     call.fail_argument(kRelative, "and `absolute` are both 0; one of them must be above 0", "absolute: 1e-6");
   o.limit = limit_argument(call, kLimit, variables == 1 ? 500000 : 1000000);
-  o.confirm = call.truth_or(kConfirm, true);
+  o.confirm = call.boolean_or(kConfirm, true);
   if (call.given(kBreaks) && !call.value(kBreaks).is(Kind::none)) {
     if (variables > 1) call.fail_argument(kBreaks, "are available for one variable only");
     const auto breaks = call.reals(kBreaks);

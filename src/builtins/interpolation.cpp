@@ -62,7 +62,7 @@ void check_table(const Call& call) {
         y.axes() == 2 && y.extent(1) == x.size() ? "y' transposes the matrix" : "");
 }
 
-// What is known of a table beside its numbers.
+// Names and units of a table.
 struct Labels {
   LabelPtr x, y;
 };
@@ -194,13 +194,13 @@ boost::intrusive_ptr<InterpolantValue> make_interpolant(Call& call, const Interp
 
 Value interpolant_row(Call& call) {
   return {Kind::library,
-          make_interpolant(call, interpolant_options(call, 2, 3, 4, 5), call.truth_or(6, false)).get()};
+          make_interpolant(call, interpolant_options(call, 2, 3, 4, 5), call.boolean_or(6, false)).get()};
 }
 
 Value interpolate_row(Call& call) {
   auto q = call.reals(2);
   q.label = call.label(2);
-  return make_interpolant(call, interpolant_options(call, 3, 4, 5, 6), call.truth_or(7, false))
+  return make_interpolant(call, interpolant_options(call, 3, 4, 5, 6), call.boolean_or(7, false))
       ->at(call.runtime, call.node(), q);
 }
 

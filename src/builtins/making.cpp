@@ -60,7 +60,7 @@ Value filled_row(Call& call) {
   const auto& value = call.value(0);
   switch (value.kind()) {
     case Kind::number: return Value::array(Array::filled<double>(shape, value.number()));
-    case Kind::truth: return Value::array(Array::filled<bool>(shape, value.truth()));
+    case Kind::boolean: return Value::array(Array::filled<bool>(shape, value.boolean()));
     case Kind::text: return Value::array(Array::filled<std::string>(shape, value.text()));
     case Kind::array:
       if (value.array().axes() == 0)

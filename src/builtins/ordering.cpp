@@ -49,16 +49,16 @@ Value sort_row(Call& call) {
     if (!call.given(3))
       call.fail_argument(0, "must be an array; a table is sorted by a column",
                          fmt::format("sort(t, by: \"{}\")", table.fields[0].first));
-    return sorted_table(call, table, 3, call.truth_or(2, false));
+    return sorted_table(call, table, 3, call.boolean_or(2, false));
   }
   if (call.given(3)) call.fail_argument(3, "requires a table; an array is sorted by its own elements");
   const auto a = call.array(0);
-  return Value::array(sorted(a, axis_argument(call, 1, a), call.truth_or(2, false)));
+  return Value::array(sorted(a, axis_argument(call, 1, a), call.boolean_or(2, false)));
 }
 
 Value sort_order_row(Call& call) {
   const auto a = call.array(0);
-  return Value::array(sort_order(a, axis_argument(call, 1, a), call.truth_or(2, false)));
+  return Value::array(sort_order(a, axis_argument(call, 1, a), call.boolean_or(2, false)));
 }
 
 Value locate_row(Call& call) {

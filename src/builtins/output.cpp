@@ -21,7 +21,7 @@ Value show_row(Call& call) {
   auto& c = call.context;
   std::string label = "value";
   if (call.node() && call.node()->argument_count() > 0)
-    label = call.runtime.place_of(call.node()).source->text(call.node()->argument(0).span);
+    label = call.runtime.location_of(call.node()).source->text(call.node()->argument(0).span);
   const auto rows = call.given(1) ? call.whole(1) : Index{6};
   if (rows < 1) call.fail_argument(1, fmt::format("must be an integer from 1, not {}", rows));
   c.output.tell(ValueDescribed{label, call.value(0), c.state.settings.digits, rows, call.given(1)});
@@ -38,7 +38,7 @@ Value digits_row(Call& call) {
 
 Value fail_row(Call& call) {
   Error error(call.text(0), call.text_or(1, ""));
-  error.place = call.runtime.place_of(call.node());
+  error.location = call.runtime.location_of(call.node());
   throw error;
 }
 

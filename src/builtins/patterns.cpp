@@ -34,7 +34,7 @@ std::vector<re2::StringPiece> match_from(const RE2& pattern, const std::string& 
 Value matches_row(Call& call) {
   std::optional<RE2> hold;
   const auto& pattern = pattern_of(call, 1, hold);
-  const bool whole = call.truth_or(2, false);
+  const bool whole = call.boolean_or(2, false);
   return each_text<bool>(texts(call, 0), [&](const std::string& t) {
     return whole ? RE2::FullMatch(t, pattern) : RE2::PartialMatch(t, pattern);
   });

@@ -20,7 +20,7 @@ namespace {
 struct Axis {
   std::string name;
   Ranks ranks;
-  Array values;  // the distinct ones, in rising order
+  Array values;  // distinct ones in ascending order
 };
 
 Array elements_at(const Array& column, std::vector<Index> positions) {
@@ -92,14 +92,14 @@ Value pivot_row(Call& call) {
     if (begin == end) continue;
     if (f) {
       to[cell] = result_for(
-          call, *f, elements_at(numbers, {by_cell.places.begin() + begin, by_cell.places.begin() + end}));
+          call, *f, elements_at(numbers, {by_cell.indices.begin() + begin, by_cell.indices.begin() + end}));
     } else if (end - begin > 1) {
       fail(fmt::format("{} rows have {}", end - begin,
                        cell_in_words(rows, columns, cell / columns.ranks.count, cell % columns.ranks.count)),
            fmt::format("pivot(t, rows: \"{}\", columns: \"{}\", values: \"{}\", f: mean)", rows.name,
                        columns.name, names[0]));
     } else {
-      to[cell] = numbers.data<double>()[by_cell.places[static_cast<std::size_t>(begin)]];
+      to[cell] = numbers.data<double>()[by_cell.indices[static_cast<std::size_t>(begin)]];
     }
   }
   out.label = column.label;

@@ -34,7 +34,7 @@ class StreamValue : public LibraryObject {
   std::string describe() const override { return fmt::format("random stream {}", n_); }
   std::vector<std::string> part_names() const override { return {"random", "random_normal", "random_whole"}; }
   std::optional<Value> part(const std::string& name) const override {
-    // A method holds the stream itself, whose numbers go on with every draw.
+    // A method holds the stream itself, which advances with every draw.
     const boost::intrusive_ptr<const StreamValue> self(this);
     const auto method = [&](auto draw) {
       return Method::make(name, [self, draw](Runtime&, std::span<Value> arguments) {
@@ -106,7 +106,7 @@ Value within_bounds(const Call& call, Array points) {
 }
 
 Value sobol_row(Call& call) {
-  auto* shift = call.truth_or(3, false) ? &call.context.random() : nullptr;
+  auto* shift = call.boolean_or(3, false) ? &call.context.random() : nullptr;
   return within_bounds(call, sobol_points(call.whole(0), call.whole(1), shift));
 }
 

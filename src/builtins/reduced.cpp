@@ -39,8 +39,8 @@ void refuse_several_numbers(const Call& call, std::size_t at) {
 
 Reduced reduced(const Call& call, std::size_t at, const Array& a) {
   refuse_several_numbers(call, at);
-  const bool keep = call.truth_or(at + 1, false);
-  const bool skips = at + 2 < call.row.parameters.size() && call.truth_or(at + 2, false);
+  const bool keep = call.boolean_or(at + 1, false);
+  const bool skips = at + 2 < call.row.parameters.size() && call.boolean_or(at + 2, false);
   Reduced out{a, {}, std::nullopt, {}};
   std::vector<int> axes;
   if (call.given(at) && !call.value(at).is(Kind::none)) axes = axes_of(call, at, a.axes(), axis_names(a));

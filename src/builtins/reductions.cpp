@@ -27,7 +27,7 @@ bool is_of_times(std::string_view name) {
   return name == "min" || name == "max" || name == "mean" || name == "median" || name == "quantile";
 }
 
-// A reduction that met NaN says so once. NaN goes through to the result, so only then it is looked for.
+// Warns once if the array contains nan, which propagates to the result: searched for only then.
 Value checked(const Call& call, const Array& a, Array result, bool skip_nan = false) {
   if (is_of_times(call.row.name)) result = as_times_like(a, std::move(result));
   const double without =
@@ -48,7 +48,7 @@ Value checked(const Call& call, const Array& a, Array result, bool skip_nan = fa
   return Value::array(std::move(result));
 }
 
-// What a range has of a reduction over everything, without its elements: nothing where only they can tell.
+// A reduction of a range without creating its elements; nothing if they are needed.
 std::optional<double> of_range(const Call& call) {
   if (!call.value(0).is(Kind::range)) return std::nullopt;
   for (std::size_t k = 1; k < call.row.parameters.size(); ++k)
@@ -69,7 +69,7 @@ Value extreme_of_several(Call& call, bool maximum) {
   if (call.given(3))
     call.fail_argument(3, "can be used with one array only", fmt::format("{}(a, over: 1)", call.row.name));
   const auto op = maximum ? Binary::maximum : Binary::minimum;
-  const bool skips = call.truth_or(5, false);
+  const bool skips = call.boolean_or(5, false);
   const auto both = [&](const Operand& a, const Operand& b) {
     const auto out = apply(op, a, b);
     if (!skips || !is_real(out.type())) return out;
@@ -124,8 +124,8 @@ Value statistic(Call& call, Statistic f, Array (*joined)(const Array&, const Arr
 Array sum_of(const Array& a, const Array& b) { return apply(Binary::add, a, b); }
 Array root_of_squares(const Array& a, const Array& b) { return apply(Binary::hypot, a, b); }
 
-Value truth(Call& call, Reduction op) {
-  if (const auto known = of_range(call)) return Value::truth(*known != 0);
+Value boolean(Call& call, Reduction op) {
+  if (const auto known = of_range(call)) return Value::boolean(*known != 0);
   auto a = call.array(0);
   if (a.size() == 0 && is_numeric(a.type())) a = a.converted(ElementType::boolean);  // the type of [] is open
   const auto r = reduced(call, 1, a);
@@ -142,7 +142,7 @@ Value weighted_quantile_row(Call& call) {
     call.fail_argument(weights,
                        fmt::format("must have the shape of `a`, {}; not {}", text_of(shape_of(call.value(0))),
                                    text_of(shape_of(call.value(weights)))));
-  const bool skip = call.truth_or(4, false);
+  const bool skip = call.boolean_or(4, false);
   std::size_t to = 0;
   for (std::size_t k = 0; k < values.size(); ++k) {
     if (!(w[k] >= 0) || std::isinf(w[k])) call.fail_argument(weights, "must be finite numbers from 0");
@@ -169,7 +169,7 @@ Value quantile_row(Call& call) {
   const auto shares = call.reals(1);
   if (shares.axes() == 0)
     return checked(call, r.a, r.in_shape(quantile(r.a, call.number(1), r.options)), r.options.skip_nan);
-  // Several shares run along a first axis of the result.
+  // Several probabilities form a first axis of the result.
   std::vector<Array> each;
   for (const double share : call.vector(1).to_vector<double>())
     each.push_back(r.in_shape(quantile(r.a, share, r.options)));
@@ -341,7 +341,7 @@ std::vector<Builtin> reduction_rows() {
           .returns = "a boolean, or an array without the axis `over`",
           .example = "any([1, 5, 2] > 4)",
           .output = "any([1, 5, 2] > 4) = true",
-          .run = [](Call& c) { return truth(c, Reduction::any); },
+          .run = [](Call& c) { return boolean(c, Reduction::any); },
       },
       {
           .name = "all",
@@ -351,7 +351,7 @@ std::vector<Builtin> reduction_rows() {
           .returns = "a boolean, or an array without the axis `over`",
           .example = "all([1, 5, 2] > 4)",
           .output = "all([1, 5, 2] > 4) = false",
-          .run = [](Call& c) { return truth(c, Reduction::all); },
+          .run = [](Call& c) { return boolean(c, Reduction::all); },
       },
       {
           .name = "quantile",

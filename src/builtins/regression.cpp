@@ -180,7 +180,7 @@ Value regress_row(Call& call) {
     if (columns.back().size() != columns[0].size())
       call.fail_argument(3, "must have one weight for each row");
   }
-  const auto rows = complete_rows(call, columns, names, call.truth_or(4, false));
+  const auto rows = complete_rows(call, columns, names, call.boolean_or(4, false));
   if (rows.size() <= terms.size())
     call.fail_argument(
         0, fmt::format("has {} complete rows, and {} coefficients need more", rows.size(), terms.size()));
@@ -256,11 +256,11 @@ class LocalValue : public LibraryObject {
 };
 
 Value local_row(Call& call) {
-  auto [x, y] = pairs_argument(call, 0, 1, call.truth_or(5, false));
+  auto [x, y] = pairs_argument(call, 0, 1, call.boolean_or(5, false));
   const int degree = call.given(3) ? static_cast<int>(std::clamp<Index>(call.whole(3), -1, 9)) : 1;
   constexpr int rounds = 4;
   return {Kind::library, new LocalValue(LocalRegression(std::move(x), std::move(y), call.number_or(2, 0.5),
-                                                        degree, call.truth_or(4, false) ? rounds : 0))};
+                                                        degree, call.boolean_or(4, false) ? rounds : 0))};
 }
 
 }  // namespace

@@ -238,7 +238,7 @@ class Divisions {
 };
 
 Value permutation_row(Call& call) {
-  const bool skip = call.truth_or(5, false);
+  const bool skip = call.boolean_or(5, false);
   const auto a = sample_argument(call, 1, skip), b = sample_argument(call, 2, skip);
   if (a.empty() || b.empty()) call.fail_argument(a.empty() ? 1 : 2, "must have elements");
   const Index draws = draws_argument(call, 4, 10000);

@@ -216,7 +216,7 @@ Value minimize_row(Call& call) {
                         {"value", Value(m.value)},
                         {"evaluations", Value(static_cast<double>(m.evaluations))},
                         {"method", Value::text(std::string(m.method))},
-                        {"converged", Value::truth(m.converged)}});
+                        {"converged", Value::boolean(m.converged)}});
 }
 
 }  // namespace

@@ -1,4 +1,4 @@
-// Laying arrays out anew, and their sizes.
+// Shapes and rearrangement of arrays.
 #include <fmt/format.h>
 
 #include <algorithm>

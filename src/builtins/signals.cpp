@@ -49,7 +49,7 @@ Value moving_row(Call& call) {
   y.label = call.label(1);
   const auto window = call.given(2) ? call.whole(2) : 5;
   const auto ends = ends_of(call, 3);
-  const bool skip = call.truth_or(4, false);
+  const bool skip = call.boolean_or(4, false);
   const int axis = axis_argument(call, 5, y);
   if (const auto op = known_reduction(f))
     return Value::array(by_lines(
@@ -141,7 +141,7 @@ Value lagged_row(Call& call) {
                         {"pairs", Value::array(Array::vector(result.pairs))}});
 }
 
-// The mean distance of rising points; an Error when they do not rise.
+// Mean distance of increasing points; throws Error if they do not increase.
 double mean_spacing(const Call& call, std::size_t i, const std::vector<double>& x) {
   for (std::size_t k = 1; k < x.size(); ++k)
     if (!(x[k] > x[k - 1])) call.fail_argument(i, fmt::format("must rise; element {} does not", k + 1));

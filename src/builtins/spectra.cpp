@@ -78,7 +78,7 @@ Value spectrogram_row(Call& call) {
 }
 
 Value uneven_row(Call& call) {
-  const auto [t, y] = pairs_argument(call, 0, 1, call.truth_or(3, false));
+  const auto [t, y] = pairs_argument(call, 0, 1, call.boolean_or(3, false));
   if (t.size() < 4) call.fail_argument(0, fmt::format("must have at least 4 samples, not {}", t.size()));
   std::vector<double> frequency;
   if (call.given(2) && !call.value(2).is(Kind::none)) {

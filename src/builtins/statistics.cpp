@@ -20,7 +20,7 @@ constexpr std::string_view kFamily = "statistics";
 
 // The columns of a matrix, or two vectors beside each other; of two vectors one number comes out.
 Value relation(const Call& call, Array (*of)(const Array&)) {
-  const bool skip = call.truth_or(2, false), is_correlation = call.row.name == "correlation";
+  const bool skip = call.boolean_or(2, false), is_correlation = call.row.name == "correlation";
   const bool has_second = call.given(1) && !call.value(1).is(Kind::none);
   const auto relate = [&](const Array& m) {
     if (!skip) return of(m);
@@ -186,7 +186,8 @@ std::vector<Builtin> statistics_rows() {
           .output = "length(unique(sample(1..100, 20))) = 20",
           .run =
               [](Call& c) {
-                return Value::array(drawn(c.context.random(), drawable(c), c.whole(1), c.truth_or(2, false)));
+                return Value::array(
+                    drawn(c.context.random(), drawable(c), c.whole(1), c.boolean_or(2, false)));
               },
       },
       {

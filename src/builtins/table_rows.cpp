@@ -121,10 +121,10 @@ Value different_rows(const RecordObject& table) {
   std::vector<std::string> names;
   for (const auto& [name, column] : table.fields) names.push_back(name);
   const auto groups = by_rank(row_ranks(table, names));
-  std::vector<Index> places;
+  std::vector<Index> indices;
   for (std::size_t r = 0; r + 1 < groups.starts.size(); ++r)
-    places.push_back(groups.places[static_cast<std::size_t>(groups.starts[r])]);
-  return rows_at(table, places);
+    indices.push_back(groups.indices[static_cast<std::size_t>(groups.starts[r])]);
+  return rows_at(table, indices);
 }
 
 }  // namespace quill

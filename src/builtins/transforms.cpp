@@ -236,7 +236,8 @@ std::vector<Builtin> transform_rows() {
           .output = "window(\"hann\", 5) : float64 5\n  0.0  0.5  1.0  0.5  0.0",
           .run =
               [](Call& c) {
-                return Value::array(window_weights(window_argument(c, 0), c.whole(1), c.truth_or(2, false)));
+                return Value::array(
+                    window_weights(window_argument(c, 0), c.whole(1), c.boolean_or(2, false)));
               },
       },
       {

@@ -95,8 +95,8 @@ Value keys_row(Call& call) {
 
 Value has_row(Call& call) {
   if (call.value(0).is(Kind::record))
-    return Value::truth(call.value(0).object<RecordObject>().find(call.text(1)) != nullptr);
-  return Value::truth(dictionary_of(call).find(call.value(1)) != nullptr);
+    return Value::boolean(call.value(0).object<RecordObject>().find(call.text(1)) != nullptr);
+  return Value::boolean(dictionary_of(call).find(call.value(1)) != nullptr);
 }
 
 Value get_row(Call& call) {
@@ -172,7 +172,7 @@ std::vector<Builtin> value_rows() {
           .returns = "a boolean",
           .example = "same([1, nan], [1, nan])",
           .output = "same([1, nan], [1, nan]) = true",
-          .run = [](Call& c) { return Value::truth(same(c.value(0), c.value(1))); },
+          .run = [](Call& c) { return Value::boolean(same(c.value(0), c.value(1))); },
       },
       {
           .name = "near",
@@ -217,7 +217,7 @@ std::vector<Builtin> value_rows() {
           .family = "values",
           .summary = "Test whether a dictionary has a key, or a record a field.",
           .parameters = {{"d", "a dictionary or a record", ""}, {"key", "a text or a number", ""}},
-          .returns = "a truth value",
+          .returns = "a boolean",
           .example = "has({\"a\": 1}, \"b\")",
           .output = "has({\"a\": 1}, \"b\") = false",
           .run = has_row,

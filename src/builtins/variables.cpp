@@ -53,7 +53,7 @@ Value density_row(Call& call) {
 }
 
 Value components_row(Call& call) {
-  const auto p = principal_components(call.reals(0), call.truth_or(1, false));
+  const auto p = principal_components(call.reals(0), call.boolean_or(1, false));
   return Value::record({{"variances", Value::array(p.variances)},
                         {"shares", Value::array(p.shares)},
                         {"directions", Value::array(p.directions)},
@@ -92,7 +92,7 @@ Value centers_of(const std::vector<double>& edges) {
 }
 
 Value joint_row(Call& call) {
-  const auto [x, y] = pairs_argument(call, 0, 1, call.truth_or(3, false));
+  const auto [x, y] = pairs_argument(call, 0, 1, call.boolean_or(3, false));
   const Value bins = call.given(2) ? call.value(2) : Value(30.0);
   Value of_x = bins, of_y = bins;
   if (bins.is(Kind::tuple)) {

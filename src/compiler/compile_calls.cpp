@@ -25,7 +25,7 @@ int Compiler::call_form(const Node& node, std::size_t from, int row) {
   }
   if (row >= 0 && (node.kind != NodeKind::call || node.callee().binding.kind == Binding::Kind::builtin)) {
     form.is_bound = true;
-    form.places = bound_arguments(registry_.row(row), form.names, form.names.size()).places;
+    form.parameters = bound_arguments(registry_.row(row), form.names, form.names.size()).parameters;
   }
   out_->calls.push_back(std::move(form));
   return static_cast<int>(out_->calls.size()) - 1;
@@ -48,7 +48,7 @@ void Compiler::check_builtin_call(const Node& node, const Builtin& row, std::siz
 
 namespace {
 
-// The integer that digits say, beyond the 53 bits of float64 too; nothing for other ways of writing.
+// Value of an integer literal, exact beyond 2^53; nothing for other notations.
 std::optional<std::int64_t> whole_of(const Source& source, const Node& node) {
   const bool negative = node.kind == NodeKind::unary && node.op == Token::minus;
   const auto& number = negative ? node.operand() : node;
@@ -118,7 +118,7 @@ int Compiler::call(const Node& node, int wanted, bool each) {
     const int first = fresh(static_cast<int>(count));
     for (std::size_t i = 0; i < count; ++i) {
       const int place = first + static_cast<int>(i);
-      const int variable = row.as_they_are ? aliased_place(argument(i)) : -1;
+      const int variable = row.as_they_are ? aliased_register(argument(i)) : -1;
       if (variable >= 0)
         emit(Op::move, argument(i), place, variable);
       else
@@ -126,7 +126,7 @@ int Compiler::call(const Node& node, int wanted, bool each) {
     }
     next_ = mark;
     const int r = wanted >= 0 ? wanted : fresh();
-    const bool takes = count > 0 && taken_.contains(&argument(0)) && r == place_of(argument(0).binding);
+    const bool takes = count > 0 && taken_.contains(&argument(0)) && r == register_of(argument(0).binding);
     emit(Op::call_builtin, node, r, first, call_form(node, 1, callee.binding.index), static_cast<int>(count),
          takes ? 1 : 0);
     return r;
@@ -134,14 +134,14 @@ int Compiler::call(const Node& node, int wanted, bool each) {
   if (each && callee.binding.kind == Binding::Kind::builtin)
     check_builtin_call(node, registry_.row(callee.binding.index), 1);
   const int base = fresh(static_cast<int>(count) + 1);
-  // An unset name may still be a built-in; the call finds out.
-  if (callee.kind == NodeKind::name && place_of(callee.binding) >= 0 &&
-      !shared_.contains(place_of(callee.binding)))
-    emit(Op::move, callee, base, place_of(callee.binding), 0, 0, 1);
+  // An unset name may still refer to a built-in, decided by the call.
+  if (callee.kind == NodeKind::name && register_of(callee.binding) >= 0 &&
+      !shared_.contains(register_of(callee.binding)))
+    emit(Op::move, callee, base, register_of(callee.binding), 0, 0, 1);
   else
     value_into(callee, base);
   {
-    const Restored inside(one_by_one_, false);  // of a larger expression
+    const Restored inside(one_by_one_, false);  // arguments of a larger expression are compiled independently
     for (std::size_t i = 0; i < count; ++i) value_into(argument(i), base + 1 + static_cast<int>(i));
   }
   next_ = mark;
@@ -181,7 +181,7 @@ int Compiler::subscripts(const Node& node, int base) {
       leave_open(Open::everything);
       continue;
     }
-    // An end written as a negative number is no position, however the range would come out.
+    // A negative literal as an end is never a valid index.
     const auto* written = &s;
     if (s.kind == NodeKind::range && s.range_last() && !s.range_step())
       if (const auto end = constant_of(*s.range_last()); end && *end < 0) written = s.range_last();
@@ -199,7 +199,7 @@ int Compiler::subscripts(const Node& node, int base) {
 }
 
 int Compiler::index(const Node& node, int wanted) {
-  // Not the register of a subscript: the storage of a single element in the result is used again.
+  // Not the register of a subscript: the result's storage of a single element is reused.
   const int r = wanted >= 0 ? wanted : fresh();
   const int mark = next_;
   const int base = value(node.base());
@@ -211,7 +211,7 @@ int Compiler::index(const Node& node, int wanted) {
 
 int Compiler::changed_name(const Node& node) {
   const auto kind = node.binding.kind;
-  const int place = place_of(node.binding);
+  const int place = register_of(node.binding);
   if (place < 0 || kind == Binding::Kind::captured) {
     if (kind == Binding::Kind::builtin)
       fail_node(node, fmt::format("`{}` is a built-in and has no elements to change", node.text));
@@ -254,7 +254,7 @@ void Compiler::set_elements(const Node& target, int r, Op op, const Node& statem
     r = old;
   }
   if (shared) {
-    load(base_node, Value::none(), base);  // lets go of the array, so that it is changed in place
+    load(base_node, Value::none(), base);  // releases the array, so that it is modified in place
     emit(Op::set_shared, target, place, first, r, count);
   } else {
     emit(Op::set_index, target, base, first, r, count);

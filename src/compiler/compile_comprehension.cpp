@@ -19,8 +19,8 @@ int Compiler::comprehension(const Node& node, int wanted) {
   emit(Op::list_begin, node, collector);
   const int sizes = grid ? fresh(2) : -1;
   const auto pass = fused_comprehension(node, sources_of(node), collector);
-  const Restored each(one_by_one_, false);  // formulas of the items are their own
-  // Both sources of a grid are made once; a later source of nested loops may read the names before it.
+  const Restored each(one_by_one_, false);  // items are independent of the surrounding expression
+  // Both sources of a grid are evaluated once; inner sources of nested loops may use outer loop variables.
   std::vector<int> sources;
   for (std::size_t k = 0; k < (grid ? 2 : 1); ++k) sources.push_back(value(loops[k]->generator_source()));
   for (int k = 0; grid && k < 2; ++k)
@@ -79,24 +79,24 @@ std::optional<FusedRead> Compiler::read_of(const Node& name) const {
     out.number = *row.constant;
     return out;
   }
-  out.place = place_of(name.binding);
-  if (const auto loop = std::find(loop_variables_.begin(), loop_variables_.end(), out.place);
-      out.place >= 0 && loop != loop_variables_.end()) {
+  out.index = register_of(name.binding);
+  if (const auto loop = std::find(loop_variables_.begin(), loop_variables_.end(), out.index);
+      out.index >= 0 && loop != loop_variables_.end()) {
     out.from = FusedRead::From::loop;
-    out.place = static_cast<int>(loop - loop_variables_.begin());
+    out.index = static_cast<int>(loop - loop_variables_.begin());
     return out;
   }
-  if (out.place >= 0)
-    return assigned_.contains(out.place) && !shared_.contains(out.place) ? std::optional(out) : std::nullopt;
+  if (out.index >= 0)
+    return assigned_.contains(out.index) && !shared_.contains(out.index) ? std::optional(out) : std::nullopt;
   if (name.binding.kind != Binding::Kind::global) return std::nullopt;
   out.from = FusedRead::From::global;
-  out.place = name.binding.index;
+  out.index = name.binding.index;
   out.module = &module_;
   return out;
 }
 
-// Adds `factor` times the sum that a subscript is; false when it is something else. Of integers alone,
-// which come out exactly in any order.
+// Adds `factor` times a subscript that is a sum; false for other subscripts. Integers only, whose sums are
+// exact in any order.
 bool Compiler::add_terms(const Node& node, double factor, FusedElement::Subscript& to) const {
   if (const auto number = constant_of(node)) {
     to.number += factor * *number;
@@ -113,7 +113,7 @@ bool Compiler::add_terms(const Node& node, double factor, FusedElement::Subscrip
   const auto read = read_of(node);
   if (!read || read->from == FusedRead::From::number) return false;
   if (read->from == FusedRead::From::loop)
-    to.scales[static_cast<std::size_t>(read->place)] += factor;
+    to.scales[static_cast<std::size_t>(read->index)] += factor;
   else
     to.terms.emplace_back(*read, factor);
   return true;
@@ -140,7 +140,7 @@ int Compiler::add_quiet_leaf(const Node& node, FusedRegion& region) {
     auto element = element_of(node);
     if (!element) return -1;
     read.from = FusedRead::From::element;
-    read.place = static_cast<int>(region.elements.size());
+    read.index = static_cast<int>(region.elements.size());
     region.elements.push_back(std::move(*element));
   } else if (const auto named = read_of(node)) {
     read = *named;
@@ -168,7 +168,7 @@ int Compiler::add_quiet(const Node& node, FusedRegion& region) {
     if (from.back() < 0 || region.nodes.size() > most) return -1;
   }
   if (chooses) {
-    region.fused.expression().picks_alike = true;  // the text evaluates one of them
+    region.fused.expression().picks_alike = true;  // the program evaluates only one alternative
     region.nodes.push_back(&node);
     return region.fused.expression().add_pick(from[0], from[1], from[2]);
   }
@@ -224,13 +224,13 @@ std::shared_ptr<FusedRegion> Compiler::items_region(const Node& node, const std:
     auto region = std::make_shared<FusedRegion>();
     region->root = &node;
     region->loops = sources;
-    for (const auto& source : sources) region->variables.push_back(source.place);
+    for (const auto& source : sources) region->variables.push_back(source.index);
     return add_quiet(item, *region) >= 0 ? region : nullptr;
   };
   auto region = made(node.item());
   if (region && node.filter()) {
     region->condition = made(*node.filter());
-    // The places of the elements would no longer be those of the loops.
+    // Element indices would no longer correspond to the loops.
     if (!region->elements.empty()) quiet_obstacle_ = &node.item();
     if (!region->condition || !region->elements.empty()) region = nullptr;
   }

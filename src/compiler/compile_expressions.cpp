@@ -32,7 +32,7 @@ int Compiler::value_unseen(const Node& node, int wanted) {
     case NodeKind::number:
       return load(node, Value::array(Array::filled<Complex>({}, Complex(0, node.number))), wanted);
     case NodeKind::text: return text(node, wanted);
-    case NodeKind::truth: return load(node, Value::truth(node.flag), wanted);
+    case NodeKind::boolean: return load(node, Value::boolean(node.flag), wanted);
     case NodeKind::none: return load(node, Value::none(), wanted);
     case NodeKind::name: return name(node, wanted);
     case NodeKind::last: return last(node, wanted);
@@ -98,7 +98,7 @@ int Compiler::name(const Node& node, int wanted) {
     emit(Op::self, node, r);
     return r;
   }
-  const int place = place_of(b);
+  const int place = register_of(b);
   const int row = b.kind == Binding::Kind::global ? registry_.find(node.text) : -1;
   if (place >= 0 && (row < 0 || assigned_.contains(place) || !is_before_given(node))) {
     if (!assigned_.contains(place)) emit(Op::check, node, place);
@@ -117,9 +117,9 @@ bool Compiler::is_before_given(const Node& name) const {
   return given == first_given_.end() || name.span.begin < given->second;
 }
 
-int Compiler::aliased_place(const Node& node) const {
+int Compiler::aliased_register(const Node& node) const {
   if (node.kind != NodeKind::name) return -1;
-  const int place = place_of(node.binding);
+  const int place = register_of(node.binding);
   return place >= 0 && shared_.contains(place) && assigned_.contains(place) ? place : -1;
 }
 
@@ -251,7 +251,7 @@ int Compiler::matrix(const Node& node, int wanted) {
   for (const auto& row : node.kids)
     for (const auto& item : row->kids) items.push_back(item.get());
   if (items.size() > 60000) fail_node(node, "too many items in brackets", "load(…) reads large tables");
-  // A bracket of plain numbers is made once.
+  // A bracket of literals is a constant.
   const auto width = node.kids.empty() ? 0 : node.kid(0).kids.size();
   const bool plain = !items.empty() && std::all_of(items.begin(), items.end(), [](const Node* n) {
     return n->kind == NodeKind::number && !n->flag;

@@ -13,7 +13,7 @@ namespace quill {
 
 namespace {
 
-// The built-in that a call by position names; null for all other calls. `over`: its second argument may have
+// The built-in called with positional arguments; null for other calls. `over`: the second argument may have
 // that name.
 const Builtin* called_builtin(const Node& node, const Registry& registry, bool over = false) {
   if (node.kind != NodeKind::call) return nullptr;
@@ -34,7 +34,7 @@ std::optional<ElementType> conversion_of(const Builtin& row) {
   return std::nullopt;
 }
 
-// Whether it is made of numbers of the text.
+// Whether it consists of literals.
 bool is_written(const Node& node) { return constant_of(node) || node.kind == NodeKind::matrix; }
 
 // Whether a call of the row with so many arguments is one of its elementwise operation.
@@ -47,18 +47,18 @@ bool is_logic(const Node& node) {
   return node.kind == NodeKind::binary && (node.op == Token::kw_and || node.op == Token::kw_or);
 }
 
-// Operations beyond these are left to regions of their own.
+// Larger expressions are divided into several regions.
 constexpr int kMostOperations = 30;
 static_assert(2 * kMostOperations + 2 < 64);
 
 }  // namespace
 
-// Reading it cannot fail, nor do anything: it may be evaluated where the text would not have come to it.
+// Whether reading it has no effects and cannot fail, so that it may be evaluated speculatively.
 bool Compiler::is_plain(const Node& node) const {
-  if (constant_of(node) || node.kind == NodeKind::truth) return true;
+  if (constant_of(node) || node.kind == NodeKind::boolean) return true;
   if (is_inlined(node)) return false;
   if (node.kind == NodeKind::name) {
-    const int place = place_of(node.binding);
+    const int place = register_of(node.binding);
     return node.binding.kind == Binding::Kind::builtin || (place >= 0 && assigned_.contains(place));
   }
   const auto operands = fused_operands(node);
@@ -82,7 +82,7 @@ std::vector<const Node*> Compiler::fused_operands(const Node& node) const {
       const auto* row = called_builtin(node, registry_);
       if (row ? !is_elementwise_call(*row, node.argument_count()) : !inline_calls_ || !is_inlined(node))
         return {};
-      // Numbers of the text keep all of their digits.
+      // Literals keep all their digits.
       if (row && conversion_of(*row) && is_written(node.argument(0).argument_value())) return {};
       std::vector<const Node*> out;
       for (std::size_t k = 0; k < node.argument_count(); ++k)
@@ -115,7 +115,7 @@ bool Compiler::reads_fit(const Node& node, bool& called) const {
 
 int Compiler::count_fused(const Node& node, int most) const {
   const auto operands = fused_operands(node);
-  if (operands.empty()) return selected_by(node) ? 1 : 0;  // which an operation needs an array for
+  if (operands.empty()) return selected_by(node) ? 1 : 0;  // an operation needs an array for it
   int count = 1;
   for (const auto* operand : operands) {
     if (count > most) break;
@@ -155,12 +155,12 @@ const Node* Compiler::selected_by(const Node& selection) const {
 bool Compiler::is_kept(const Node& node) const {
   if (node.kind == NodeKind::part) return is_kept(node.base());
   if (node.kind != NodeKind::name || !is_plain(node)) return false;
-  const int place = place_of(node.binding);
+  const int place = register_of(node.binding);
   return place >= 0 && !shared_.contains(place);
 }
 
 bool Compiler::reads_alone(const Node& node) const {
-  if (is_inlined(node)) return false;  // what it does would come after the other inputs
+  if (is_inlined(node)) return false;  // its effects would come after the other inputs
   const auto operands = fused_operands(node);
   if (operands.empty()) return is_kept(node) || is_plain(node);
   return std::all_of(operands.begin(), operands.end(),
@@ -189,7 +189,7 @@ int Compiler::chooser_of(const Node& node) const {
   if (node.kind != NodeKind::index || node.subscript_count() != 1 || !is_kept(node.base()) ||
       node.subscript(0).kind != NodeKind::name || !is_kept(node.subscript(0)))
     return -1;
-  const int chooser = place_of(node.subscript(0).binding);
+  const int chooser = register_of(node.subscript(0).binding);
   return loop_names_.contains(chooser) ? -1 : chooser;
 }
 
@@ -222,7 +222,7 @@ std::optional<int> Compiler::fused_choice(const Node& node, int wanted) {
   region->root = &node;
   region->condition = std::make_shared<FusedRegion>();
   region->condition->root = &node;
-  region->condition->inputs.emplace_back().place = chooser;
+  region->condition->inputs.emplace_back().index = chooser;
   if (argument) add_reduction(node, *region);
   {
     const Restored choice(chooser_, chooser);
@@ -274,7 +274,7 @@ int Compiler::add_fused(const Node& node, bool is_root, FusedRegion& region) {
     const int r = value(node);
     leaves_[&node] = r;
     auto& read = region.inputs.emplace_back();
-    read.place = r;
+    read.index = r;
     read.literal = is_whole_literal(node);
     read.last_use = is_temporary(r);
     if (!number && std::find(region.variables.begin(), region.variables.end(), r) == region.variables.end())
@@ -310,8 +310,7 @@ int Compiler::add_operation(const Node& node, const std::vector<int>& from, Fuse
   return expression.add(op, from[0], from[1]);
 }
 
-// Calculations with single numbers come here too, so the question whether there is an array must cost next to
-// nothing.
+// Also executed for single numbers, so the check for arrays must cost almost nothing.
 std::size_t Compiler::emit_fused(const Node& node, int r, const FusedRegion& region) {
   const auto& variables = region.variables;
   const auto number = static_cast<int>(out_->fused.size());
@@ -345,7 +344,7 @@ bool Compiler::does_nothing(const Node& node) const {
   }
 }
 
-// The fused region that is assigned to a part of an array; null if the value is not fused.
+// Region assigned to a part of an array; null if the value is not fused.
 std::shared_ptr<FusedRegion> Compiler::assigned_region(const Node& statement) {
   const auto& source = statement.assigned_value();
   const bool updates = statement.op != Token::assign;
@@ -370,14 +369,14 @@ bool Compiler::fused_assignment(const Node& statement) {
   const auto& target = statement.target(0);
   const auto& source = statement.assigned_value();
   if (target.base().kind != NodeKind::name) return false;
-  const int variable = place_of(target.base().binding);
+  const int variable = register_of(target.base().binding);
   if (variable < 0 || shared_.contains(variable)) return false;
   const int mark = next_;
   const int r = fresh();
   const Restored outer(leaves_, {});
   const Restored calls(inline_calls_, true);
   bool called = false;
-  // What is called, and items one by one, come before the subscripts of the place.
+  // Calls and unfused items are evaluated before the subscripts of the target.
   const bool fits = reads_fit(source, called);
   bool is_still = true;
   for (std::size_t k = 0; k < target.subscript_count(); ++k) is_still &= does_nothing(target.subscript(k));
@@ -419,7 +418,7 @@ int Compiler::fused(const Node& node, int wanted, bool inlines) {
   const Restored calls(inline_calls_, inlines);
   const int mark = next_;
   const int r = wanted >= 0 ? wanted : fresh();
-  // An argument of a function may be an expression of its own inside a larger one, whose inputs are there.
+  // An argument may be an independent expression inside a larger one.
   const Restored outer(leaves_, leaves_);
   auto region = std::make_shared<FusedRegion>();
   region->root = &node;

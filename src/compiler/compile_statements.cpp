@@ -52,9 +52,9 @@ void Compiler::statement(const Node& node) {
     case NodeKind::loop_for: return loop_for(node);
     case NodeKind::loop_while: return loop_while(node);
     case NodeKind::end_frame: emit(Op::close_frame, node, value(node.kid(0))); return;
-    case NodeKind::leave_loop:
-    case NodeKind::next_round: return leave(node);
-    case NodeKind::give_back: return give_back(node);
+    case NodeKind::break_statement:
+    case NodeKind::continue_statement: return leave(node);
+    case NodeKind::return_statement: return return_statement(node);
     case NodeKind::section: emit(Op::section, node, 0, literal(Value::text(node.text))); return;
     case NodeKind::given: return given(node);
     case NodeKind::figure:
@@ -81,15 +81,15 @@ void Compiler::assign(const Node& node) {
     return;
   }
   if (target.kind == NodeKind::index) {
-    // The right side first; when it is a name's own register nothing is copied.
+    // Evaluates the right side first; a name's own register is not copied.
     if (!fused_assignment(node)) set_elements(target, value(source), plain ? Op::move : op_of(node.op), node);
     const Node* base = &target;
     while (base->kind == NodeKind::index) base = &base->base();
-    card(*base, place_of(base->binding));
+    card(*base, register_of(base->binding));
     return;
   }
   if (plain) {
-    const int place = place_of(target.binding);
+    const int place = register_of(target.binding);
     if (place < 0) fail_node(target, fmt::format("`{}` cannot be assigned here", target.text));
     if (source.kind == NodeKind::alias)
       assign_alias(node);
@@ -105,13 +105,13 @@ void Compiler::assign(const Node& node) {
       const int changed = fresh();
       emit(Op::read_shared, target, changed, place);
       emit(op_of(node.op), node, changed, changed, r, 0, is_whole_literal(source) ? kRightLiteral : 0);
-      // Of an alias its elements change, as those of w[..] do.
+      // For an alias, modifies its elements like w[..].
       emit(Op::write_shared, target, place, changed, 0, 0, 1);
     } else {
       emit(op_of(node.op), node, place, place, r, 0, is_whole_literal(source) ? kRightLiteral : 0);
     }
   }
-  card(target, place_of(target.binding));
+  card(target, register_of(target.binding));
 }
 
 void Compiler::find_taken(const Node& assignment) {
@@ -119,15 +119,15 @@ void Compiler::find_taken(const Node& assignment) {
   if (source.kind != NodeKind::call || source.callee().kind != NodeKind::name) return;
   const auto& callee = source.callee().binding;
   const bool is_builtin = callee.kind == Binding::Kind::builtin;
-  // At the prompt an error must not lose a variable, and functions of earlier texts may read it; a built-in
-  // that changes its argument gives it back.
+  // At the prompt an error must not lose a variable, and functions of earlier texts may read it; otherwise a
+  // built-in may take its argument and return it modified.
   const auto source_effects = effects_of(source);
   if (is_builtin ? !registry_.row(callee.index).changes_first
                  : top_level_ && (options_.interactive || is_later_text_))
     return;
   for (std::size_t t = 0; t < assignment.target_count(); ++t) {
     const auto& target = assignment.target(t);
-    if (target.kind != NodeKind::name || shared_.contains(place_of(target.binding))) continue;
+    if (target.kind != NodeKind::name || shared_.contains(register_of(target.binding))) continue;
     if (mentions(source_effects, target) != 1) continue;
     if (!is_builtin && top_level_ && is_read_by_functions(effects_of(*tree_->root), target.binding)) continue;
     const auto last =
@@ -148,14 +148,14 @@ void Compiler::store_name(const Node& target, int place, int r) {
 // name = alias owner[…]
 void Compiler::assign_alias(const Node& node) {
   const auto& alias = node.assigned_value();
-  const auto& place = alias.aliased_place();
+  const auto& place = alias.aliased_target();
   const auto& owner = place.kind == NodeKind::index ? place.base() : place;
   if (owner.kind != NodeKind::name)
     fail_node(alias, "only a variable or a part of it can be aliased", "w = alias a[1..2, ..]");
   const int owner_place = changed_name(owner);
   const bool whole = place.kind != NodeKind::index;
   const int seen = fresh();
-  // The name stands directly before the subscripts.
+  // The name is in the register before the subscripts.
   const int name = load(owner, Value::text(owner.text), fresh());
   int count = 0;
   if (!whole) {
@@ -163,7 +163,8 @@ void Compiler::assign_alias(const Node& node) {
     subscripts(place, seen);
     count = static_cast<int>(place.subscript_count());
   }
-  emit(Op::make_alias, alias, place_of(node.target(0).binding), owner_place, name + 1, count, whole ? 1 : 0);
+  emit(Op::make_alias, alias, register_of(node.target(0).binding), owner_place, name + 1, count,
+       whole ? 1 : 0);
 }
 
 void Compiler::unpack(const Node& node) {
@@ -179,7 +180,7 @@ void Compiler::unpack(const Node& node) {
       set_elements(target, r, Op::move, node);
       continue;
     }
-    const int place = place_of(target.binding);
+    const int place = register_of(target.binding);
     store_name(target, place, r);
     assigned_.insert(place);
     card(target, place);
@@ -196,20 +197,20 @@ void Compiler::warn_if_discarded(const Node& node) {
   Error warning(
       fmt::format("{} returns a new array, which is discarded here; `{}` is unchanged", row.name, first.text),
       fmt::format("{0} = {1}({0}, …)", first.text, row.name));
-  warning.place = {tree_->source, node.span};
+  warning.location = {tree_->source, node.span};
   tree_->warnings.push_back(std::move(warning));
 }
 
 void Compiler::bare(const Node& node) {
   const auto& shown = node.shown_value();
   warn_if_discarded(shown);
-  const int variable = top_level_ ? aliased_place(shown) : -1;
+  const int variable = top_level_ ? aliased_register(shown) : -1;
   const int r = variable >= 0 ? variable : value(shown);
   if (top_level_) emit(Op::show, shown, r, 0, 0, 0, shown.kind == NodeKind::call ? 1 : 0);
 }
 
 void Compiler::define(const Node& node) {
-  const int place = place_of(node.binding);
+  const int place = register_of(node.binding);
   closure(node.defined_function(), place);
   assigned_.insert(place);
   card(node.defined_function(), place);
@@ -247,7 +248,7 @@ void Compiler::loop_for(const Node& node) {
   const int state = fresh(4);
   emit(Op::iterate, node.loop_source(), state, source);
   const auto place = [&](std::size_t i) {
-    return node.target(i).kind == NodeKind::discard ? -1 : place_of(node.target(i).binding);
+    return node.target(i).kind == NodeKind::discard ? -1 : register_of(node.target(i).binding);
   };
   const int single = targets == 1 && place(0) >= 0 ? place(0) : fresh();
   const int parts = targets > 1 ? fresh(static_cast<int>(targets)) : 0;
@@ -267,7 +268,7 @@ void Compiler::loop_for(const Node& node) {
   loops_.push_back({{}, {}, blocks_.size()});
   block(node.body());
   for (const auto j : loops_.back().next) land(j);
-  emit(Op::again, node, state, single, body);
+  emit(Op::loop_next, node, state, single, body);
   out_->code[next].c = here();
   for (const auto j : loops_.back().leave) land(j);
   loops_.pop_back();
@@ -304,17 +305,17 @@ void Compiler::leave(const Node& node) {
   if (loops_.empty()) fail_node(node, "this is only allowed in a loop");
   close_blocks(loops_.back().blocks);
   const auto jump = emit(Op::jump, node);
-  (node.kind == NodeKind::leave_loop ? loops_.back().leave : loops_.back().next).push_back(jump);
+  (node.kind == NodeKind::break_statement ? loops_.back().leave : loops_.back().next).push_back(jump);
 }
 
-void Compiler::give_back(const Node& node) {
+void Compiler::return_statement(const Node& node) {
   const int r = node.returned_value() ? value(*node.returned_value()) : -1;
   close_blocks(0);
-  emit(Op::give_back, node, r);
+  emit(Op::return_value, node, r);
 }
 
 void Compiler::given(const Node& node) {
-  const int place = place_of(node.binding);
+  const int place = register_of(node.binding);
   const int r = value(*node.default_value());
   const int name = literal(Value::text(node.text));
   literal(Value::text(node.prose));
@@ -329,7 +330,7 @@ void Compiler::drawing(const Node& node) {
                                                           : "extend";
   const int row = registry_.find(word);
   if (row < 0) fail_node(node, fmt::format("`{}` is not available", word));
-  // The block's header is an ordinary call of the built-in that opens it.
+  // The header of the block is a call of the built-in that opens it.
   const int mark = next_;
   const auto count = node.header_count();
   const auto argument = [&](std::size_t i) -> const Node& { return node.header(i).argument_value(); };
@@ -367,8 +368,8 @@ void Compiler::timed(const Node& node) {
     load(node, Value::none(), state + 2);
   std::set<int> places;
   for (const auto& use : effects_of(node.body()))
-    if (use.is_change() && !use.in_function && !use.in_comprehension && place_of(use.binding) >= 0)
-      places.insert(place_of(use.binding));
+    if (use.is_change() && !use.in_function && !use.in_comprehension && register_of(use.binding) >= 0)
+      places.insert(register_of(use.binding));
   std::vector<Value> names;
   for (const int place : places) names.emplace_back(static_cast<double>(place));
   emit(Op::timed_begin, node, state, 0, literal(Value::tuple(std::move(names))));
@@ -380,7 +381,7 @@ void Compiler::timed(const Node& node) {
 }
 
 void Compiler::use(const Node& node) {
-  const int place = place_of(node.binding);
+  const int place = register_of(node.binding);
   const int r = fresh();
   emit(Op::use, node, r, literal(Value::text(node.text)));
   emit(shared_.contains(place) ? Op::write_shared : Op::move, node, place, r);
@@ -429,7 +430,7 @@ void Compiler::expect(const Node& node) {
   watched_ = watched;
   value_into(condition, first);
   watched_.clear();
-  // The message is made only when it is needed.
+  // The message is evaluated only on failure.
   const auto fine = emit(Op::jump_if_known_true, node, 0, first);
   if (node.message()) value_into(*node.message(), first + 1);
   land(fine);

@@ -12,7 +12,7 @@
 namespace quill {
 
 int Module::declare(const std::string& name) {
-  const auto [place, is_new] = places.emplace(name, static_cast<int>(names.size()));
+  const auto [place, is_new] = slot_of.emplace(name, static_cast<int>(names.size()));
   if (is_new) {
     names.push_back(name);
     slots.resize(std::max(slots.size(), names.size()));
@@ -21,23 +21,23 @@ int Module::declare(const std::string& name) {
 }
 
 const Value* Module::find(const std::string& name) const {
-  const auto it = places.find(name);
-  if (it == places.end()) return nullptr;
+  const auto it = slot_of.find(name);
+  if (it == slot_of.end()) return nullptr;
   const auto& value = slots[static_cast<std::size_t>(it->second)];
   return value.is(Kind::unset) ? nullptr : &value;
 }
 
-void Module::forget_behind(std::size_t count) {
+void Module::forget_after(std::size_t count) {
   while (names.size() > count) {
-    places.erase(names.back());
+    slot_of.erase(names.back());
     names.pop_back();
   }
   slots.resize(std::min(slots.size(), count));
 }
 
 int ModuleNames::find_global(const std::string& name) const {
-  const auto it = module_.places.find(name);
-  if (it == module_.places.end()) return -1;
+  const auto it = module_.slot_of.find(name);
+  if (it == module_.slot_of.end()) return -1;
   return declared_.contains(name) || name == kThat || module_.find(name) ? it->second : -1;
 }
 
@@ -89,12 +89,12 @@ std::shared_ptr<const Function> Compiler::top() {
       const int mark = next_;
       out_->starts.push_back(out_->code.size());
       guarded([&] { statement(*tree_->root->kids[k]); });
-      emit(Op::give_back, *tree_->root, -1);
+      emit(Op::return_value, *tree_->root, -1);
       next_ = mark;
     }
   else
     block_up_to(*tree_->root, count);
-  emit(Op::give_back, *tree_->root, -1);
+  emit(Op::return_value, *tree_->root, -1);
   return finish();
 }
 
@@ -147,12 +147,12 @@ std::shared_ptr<const Function> Compiler::inner(const Node& node) {
   const auto& body = *node.kids.back();
   if (node.flag)
     c.guarded([&] {
-      c.emit(Op::give_back, body, c.value(body));
+      c.emit(Op::return_value, body, c.value(body));
       c.out_->body = c.body_region(body);
     });
   else {
     c.block(body);
-    c.emit(Op::give_back, body, -1);
+    c.emit(Op::return_value, body, -1);
   }
   return c.finish();
 }
@@ -161,14 +161,14 @@ void Compiler::prepare(int first_free, const Node& body) {
   out_->tree = tree_;
   out_->module = &module_;
   next_ = first_free;
-  // Names with aliases are read and written with care, and only they.
+  // Only names with aliases need shared access.
   for (const auto& use : effects_of(body))
     if ((use.how == NameUse::How::aliased || use.how == NameUse::How::alias) && !use.in_function &&
-        place_of(use.binding) >= 0)
-      shared_.insert(place_of(use.binding));
+        register_of(use.binding) >= 0)
+      shared_.insert(register_of(use.binding));
   std::vector<double> numbers;
   collect_numbers(body, numbers, true);
-  // 0 and -0 are two.
+  // Distinguishes 0 and -0.
   const auto key = [](double x) { return std::pair(x, !std::signbit(x)); };
   std::sort(numbers.begin(), numbers.end(), [&](double x, double y) { return key(x) < key(y); });
   numbers.erase(
@@ -229,7 +229,7 @@ int Compiler::load(const Node& node, Value value, int wanted) {
   return r;
 }
 
-int Compiler::place_of(const Binding& b) const {
+int Compiler::register_of(const Binding& b) const {
   switch (b.kind) {
     case Binding::Kind::local: return top_level_ ? globals_ + b.index : b.index;
     case Binding::Kind::captured: return out_->first_capture + b.index;

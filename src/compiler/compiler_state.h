@@ -54,7 +54,7 @@ class Compiler {
   int load(const Node& node, Value value, int wanted);
 
   // Register of a resolved name, or -1 if it has none in this function.
-  int place_of(const Binding& b) const;
+  int register_of(const Binding& b) const;
 
   // -- expressions: the result is the register of the value; `wanted` is the preferred one, or -1
 
@@ -66,7 +66,7 @@ class Compiler {
   // Whether the name has no value yet at this point of the text, so that it refers to a built-in.
   bool is_before_given(const Node& name) const;
   // Register of a variable that may be an alias and is displayed as one; -1 otherwise.
-  int aliased_place(const Node& node) const;
+  int aliased_register(const Node& node) const;
   int last(const Node& node, int wanted);
   int binary(const Node& node, int wanted);
 
@@ -226,7 +226,7 @@ class Compiler {
   // Closes figure, panel and timed blocks, innermost first, until `down_to` are left.
   void close_blocks(std::size_t down_to);
   void leave(const Node& node);
-  void give_back(const Node& node);
+  void return_statement(const Node& node);
   void given(const Node& node);
   void drawing(const Node& node);
   void timed(const Node& node);

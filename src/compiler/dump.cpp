@@ -24,7 +24,7 @@ std::string in_quotes(const std::vector<std::string>& texts) {
   return out;
 }
 
-// What stands beside the code.
+// Tables that belong to the code.
 std::string tables_of(const Function& f) {
   std::string out;
   const auto line = [&](const char* what, std::size_t k, const std::string& contents) {
@@ -38,7 +38,7 @@ std::string tables_of(const Function& f) {
     const auto& call = f.calls[k];
     line("form", k,
          fmt::format("{} literals {} row {}{} {}", in_quotes(call.names), flags_of(call.literal), call.row,
-                     call.is_bound ? " places" : "", fmt::join(call.places, " ")));
+                     call.is_bound ? " parameters" : "", fmt::join(call.parameters, " ")));
   }
   for (std::size_t k = 0; k < f.templates.size(); ++k) {
     std::string pieces;
@@ -53,7 +53,7 @@ std::string tables_of(const Function& f) {
   for (std::size_t k = 0; k < f.fused.size(); ++k) {
     auto text = fmt::format(" {} of", fusion::dump(f.fused[k]->fused.expression()));
     for (const auto& input : f.fused[k]->inputs)
-      text += fmt::format(" r{}{}", input.place, input.literal ? "!" : "");
+      text += fmt::format(" r{}{}", input.index, input.literal ? "!" : "");
     line("fused", k, text);
   }
   for (std::size_t k = 0; k < f.captures.size(); ++k)

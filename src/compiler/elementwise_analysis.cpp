@@ -1,4 +1,4 @@
-// Goes through the code of a function once, with what each register is in each of many calls.
+// Abstract interpretation of a function, with the variation of each register over many calls.
 #include "compiler/elementwise_analysis.h"
 
 #include <algorithm>
@@ -12,16 +12,16 @@ namespace quill {
 
 namespace {
 
-// What a register is; `other` is everything that is not proved.
+// Variation of a register; `other`: nothing is known.
 enum class Variation : std::uint8_t { unset, uniform, varying, vector, other };
 
 struct Register {
   Variation variation = Variation::unset;
-  const Value* function = nullptr;  // that it surely holds
+  const Value* function = nullptr;  // if it is certain to hold one
 };
 using Registers = std::vector<Register>;
 
-// Of two ways that lead to one place.
+// Where two paths join.
 Variation merged(Variation a, Variation b) {
   if (a == b || b == Variation::unset) return a;
   if (a == Variation::unset) return b;
@@ -47,7 +47,7 @@ class Proof {
         roles_(roles),
         depth_(depth) {}
 
-  // Whether the result is surely a number for numbers; with its variation.
+  // Variation of the result, if it is certain to be a number for numbers.
   Variation result() {
     if (!code_.is_expression || roles_.size() != code_.parameters.size()) return Variation::other;
     start();
@@ -64,7 +64,7 @@ class Proof {
   }
 
  private:
-  // Where it goes on in calls of this kind: all arguments are given, and nothing is evaluated as a whole.
+  // Successors in such calls: all arguments are given, and no region is evaluated as a whole.
   std::vector<std::size_t> ways_on(std::size_t k) const {
     switch (code_.code[k].op) {
       case Op::jump_set: return {static_cast<std::size_t>(code_.code[k].a)};
@@ -76,9 +76,9 @@ class Proof {
   void start() {
     now_.resize(static_cast<std::size_t>(code_.frame_size));
     for (std::size_t k = 0; k < roles_.size(); ++k)
-      now_[k].variation = roles_[k] == Role::varying  ? Variation::varying
-                          : roles_[k] == Role::single ? Variation::uniform
-                                                      : Variation::vector;
+      now_[k].variation = roles_[k] == Role::varying   ? Variation::varying
+                          : roles_[k] == Role::uniform ? Variation::uniform
+                                                       : Variation::vector;
     for (std::size_t k = 0; k < object_.captured.size(); ++k)
       set(code_.first_capture + static_cast<int>(k), object_.captured[k]);
     for (const auto& [r, number] : code_.constants) at(r).variation = Variation::uniform;
@@ -94,7 +94,7 @@ class Proof {
       if (now_[k].function != other[k].function) now_[k].function = nullptr;
     }
   }
-  // Goes on there with the registers as they are now; not backwards.
+  // Joins the current state into a later instruction; false for backward jumps.
   bool wait(std::size_t target, std::size_t from) {
     if (target <= from) return false;
     const auto [found, is_new] = waiting_.try_emplace(target, now_);
@@ -105,7 +105,7 @@ class Proof {
     return true;
   }
 
-  // Of operands that are combined element by element; `other` unless all are numbers.
+  // Variation of an elementwise result; `other` unless all operands are numbers.
   Variation combined(std::initializer_list<int> registers) {
     auto out = Variation::uniform;
     for (const int r : registers) {
@@ -121,14 +121,14 @@ class Proof {
     return variation != Variation::other;
   }
 
-  // False where the result is not proved any more.
+  // False if nothing is known of the result any more.
   bool step(const Instruction& i) {
     switch (i.op) {
       case Op::load: set(i.a, code_.literals[static_cast<std::size_t>(i.b)]); return true;
       case Op::move: at(i.a) = at(i.b); return true;
       case Op::check:
       case Op::fused:
-      case Op::fused_more: return true;  // it gives what the operations after it give
+      case Op::fused_more: return true;  // equivalent to the operations after it
       case Op::self: at(i.a) = {Variation::other, &value_}; return true;
       case Op::get_global: {
         const auto& value = code_.module->slots[static_cast<std::size_t>(i.b)];
@@ -141,7 +141,7 @@ class Proof {
         return give(i.a, combined({i.b, i.c}));
         QUILL_COMPARISON_OPERATORS(QUILL_CASE)
 #undef QUILL_CASE
-        // A boolean that is the same in all calls may decide which way all of them go.
+        // A uniform boolean may decide the path of all calls.
         if (combined({i.b, i.c}) != Variation::uniform) return false;
         return give(i.a, Variation::uniform);
       case Op::negate: return give(i.a, combined({i.b}));
@@ -157,7 +157,7 @@ class Proof {
       case Op::jump_set:
       case Op::jump: return true;
       case Op::jump_false: return at(i.b).variation == Variation::uniform;
-      case Op::give_back:
+      case Op::return_value:
         if (i.a < 0 || combined({i.a}) == Variation::other) return false;
         result_ = merged(result_, at(i.a).variation);
         return true;
@@ -173,7 +173,7 @@ class Proof {
       const auto one = at(i.b + k).variation;
       if (one == Variation::other || one == Variation::unset) return false;
       roles.push_back(one == Variation::varying   ? Role::varying
-                      : one == Variation::uniform ? Role::single
+                      : one == Variation::uniform ? Role::uniform
                                                   : Role::vector);
     }
     if (Proof(*function, roles, depth_ + 1).result() == Variation::other) return false;
@@ -187,7 +187,7 @@ class Proof {
   std::span<const Role> roles_;
   int depth_;
   Registers now_;
-  std::map<std::size_t, Registers> waiting_;  // at places that jumps lead to
+  std::map<std::size_t, Registers> waiting_;  // states at jump targets
   Variation result_ = Variation::unset;
 };
 

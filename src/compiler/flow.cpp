@@ -86,7 +86,7 @@ void step_back(const Function& f, std::size_t at, const Flow& flow, RegisterSet&
 }
 
 void find_live(const Function& f, Flow& flow) {
-  // The names of a text outlive it.
+  // Variables of a text live on after it.
   RegisterSet always(f.frame_size);
   if (f.definition == nullptr)
     for (int r = 0; r < f.first_local; ++r) always.insert(r);

@@ -12,18 +12,18 @@ namespace quill {
 // Source of an input.
 struct FusedRead {
   enum class From : std::uint8_t {
-    place,     // a register
+    local,     // a register
     number,    // a literal
     global,    // a slot of the module
     captured,  // captured by a function that is inlined here
     loop,      // a loop variable of a comprehension
     element    // an array element indexed by loop variables
   };
-  From from = From::place;
+  From from = From::local;
   bool literal = false;   // an integer literal
   bool last_use = false;  // a register at its last use
   bool chosen = false;    // of an array, the elements where the region's condition is true
-  int place = 0;          // register, slot, capture or loop; for an element, its number
+  int index = 0;          // register, slot, capture or loop; for an element, its number
   int callee = -1;        // the inlined function that captured it
   double number = 0;
   const Module* module = nullptr;
@@ -49,7 +49,7 @@ struct FusedCall {
 
 // What a loop of a comprehension iterates over, in a register; parallel loops share an axis.
 struct FusedLoop {
-  int place = 0;
+  int index = 0;
   int axis = 0;
 };
 

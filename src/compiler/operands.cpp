@@ -15,9 +15,9 @@ void visit_range(int first, int count, Access access, const Visit& visit) {
   for (int k = 0; k < count; ++k) visit(first + k, access);
 }
 
-// The registers that a region reads. Those whose storage it reuses are changed.
+// Registers read by a region; those whose storage it reuses are modified.
 void visit_read(const FusedRead& read, const Visit& visit) {
-  if (read.from == FusedRead::From::place) visit(read.place, read.last_use ? Access::change : Access::read);
+  if (read.from == FusedRead::From::local) visit(read.index, read.last_use ? Access::change : Access::read);
 }
 
 void visit_region(const FusedRegion& region, const Visit& visit) {
@@ -28,7 +28,7 @@ void visit_region(const FusedRegion& region, const Visit& visit) {
       for (const auto& [read, factor] : subscript.terms) visit_read(read, visit);
   }
   for (const auto& call : region.calls) visit_read(call.callee, visit);
-  for (const auto& loop : region.loops) visit(loop.place, Access::read);
+  for (const auto& loop : region.loops) visit(loop.index, Access::read);
   if (region.condition) visit_region(*region.condition, visit);
 }
 
@@ -52,7 +52,7 @@ void visit_special(const Function& f, std::size_t at, const Visit& visit) {
       }
       if (i.c >= 0) visit(i.c, Access::change);
       return;
-    case Op::give_back:
+    case Op::return_value:
       if (i.a >= 0) visit(i.a, Access::change);
       return;
     case Op::expect:
@@ -127,7 +127,7 @@ void visit_operands(const Function& f, std::size_t at, const Visit& visit) {
 Way written_on(Op op) {
   switch (op) {
     case Op::fused:
-    case Op::again: return Way::jump;
+    case Op::loop_next: return Way::jump;
     case Op::next: return Way::on;
     default: return Way::both;
   }
@@ -142,7 +142,7 @@ int jump_target(const Instruction& i) {
   return i.op == Op::timed_end ? i.c : -1;
 }
 
-bool falls_through(const Instruction& i) { return i.op != Op::jump && i.op != Op::give_back; }
+bool falls_through(const Instruction& i) { return i.op != Op::jump && i.op != Op::return_value; }
 
 std::vector<std::size_t> successors(const Function& f, std::size_t at) {
   std::vector<std::size_t> out;

@@ -51,11 +51,11 @@ enum class Op : std::uint8_t {
   each,          // a = b(n values from b+1) elementwise
   closure,       // a = functions[b] with its captures; c: -1, or the register of its siblings, member n
   self,          // a = the running function
-  give_back,     // return a; -1: none
+  return_value,  // return a; -1: none
   unpack,        // n registers from a = parts of b
   iterate,       // four registers from a = iteration over b
   next,          // b = next value of the iteration a, or jump to c at its end
-  again,         // b = next value of the iteration a and jump to c, or fall through at its end
+  loop_next,     // b = next value of the iteration a and jump to c, or fall through at its end
   show,          // shows a; flag: a call, which may have no result
   card,          // shows the card of a, named literals[b]
   expect,        // a, with the message in a+1 if flag is set; compared values: expectations[c]
@@ -172,13 +172,13 @@ class Slots {
 struct Module {
   std::vector<std::string> names;
   Slots slots;  // at least one for each name; the frame of the top level while it runs
-  std::map<std::string, int> places;
+  std::map<std::string, int> slot_of;
   // The slot of a name; adds it if necessary.
   int declare(const std::string& name);
   // Value of the name; null if it has none.
   const Value* find(const std::string& name) const;
   // Removes all names but the first `count`.
-  void forget_behind(std::size_t count);
+  void forget_after(std::size_t count);
 };
 
 // One instruction a line; for tests.

@@ -9,7 +9,7 @@
 namespace quill {
 
 Slots::Slots() {
-  // Fresh pages from the system are zero, which is an unset value, and taken only when they are touched.
+  // Fresh pages are zero, which represents unset values, and committed on first access.
   static_assert(static_cast<int>(Kind::unset) == 0);
   void* pages = mmap(nullptr, kRoom * sizeof(Value), PROT_READ | PROT_WRITE,
                      MAP_PRIVATE | MAP_ANONYMOUS | MAP_NORESERVE, -1, 0);

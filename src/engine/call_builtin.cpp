@@ -1,4 +1,4 @@
-// Calls of built-ins: arguments into the order of the parameters.
+// Calls of built-ins: binds arguments to parameters.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -16,8 +16,8 @@ namespace quill {
 
 namespace {
 
-// Whether so many arguments by position are one for each of the first parameters, and the others have
-// defaults: what functions that call back give, which are called often.
+// Fast path for positional arguments, one for each of the first parameters, if the others have defaults:
+// frequent in callbacks.
 bool is_one_for_one(const Builtin& row, std::size_t given) {
   if (given > row.parameters.size()) return false;
   for (std::size_t k = 0; k < row.parameters.size(); ++k) {
@@ -27,8 +27,8 @@ bool is_one_for_one(const Builtin& row, std::size_t given) {
   return true;
 }
 
-// Where data are refused, the first argument that holds what is refused is the place.
-// Functions of single elements keep the names of axes of their operands.
+// Names the axes of the result of an elementwise function. Where data are refused, the error points at the
+// first argument that contains them.
 void name_axes_of(Call& call, std::size_t count, Value& result) {
   std::vector<const Array*> operands;
   for (std::size_t k = 0; k < count; ++k)
@@ -46,8 +46,8 @@ Value run(const Builtin& row, Call& call, std::size_t count) {
     if ((row.binary && call.given(1)) || row.family == "elementwise") name_axes_of(call, count, out);
     return out;
   } catch (Error& error) {
-    error.name_caller(std::string(row.name), call.runtime.place_of(call.node()));
-    for (std::size_t i = 0; i < count && error.is_of_data && !error.place.source; ++i) {
+    error.name_caller(std::string(row.name), call.runtime.location_of(call.node()));
+    for (std::size_t i = 0; i < count && error.is_of_data && !error.location.source; ++i) {
       const auto& value = call.value(i);
       if (!value.is_array_like() || !is_numeric(element_type_of(value))) continue;
       const auto finite = reduce(Reduction::all, apply(Unary::is_finite, to_array(value)));
@@ -57,8 +57,7 @@ Value run(const Builtin& row, Call& call, std::size_t count) {
   }
 }
 
-// Of arrays whose elements are not in memory: part by part where the built-in can, or else they are taken
-// into memory, and nothing is returned.
+// For deferred arrays: computes part by part if the built-in can; otherwise loads them and returns nothing.
 std::optional<Value> call_deferred(Machine& machine, const Builtin& row, std::span<Value> bound,
                                    std::span<Value> many, const CallForm* form, const Node* node) {
   const auto is_alone = [&](std::size_t n) {
@@ -71,7 +70,7 @@ std::optional<Value> call_deferred(Machine& machine, const Builtin& row, std::sp
     if (const auto* left = deferred_array(bound[0])) return left->mapped(*row.binary, bound[1], false, false);
     return deferred_array(bound[1])->mapped(*row.binary, bound[0], true, false);
   }
-  // The largest one is kept apart, all others are taken into memory.
+  // The largest one stays deferred, all others are loaded.
   std::size_t largest = 0;
   double size = -1;
   for (std::size_t k = 0; k < bound.size(); ++k)
@@ -117,7 +116,7 @@ Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> argume
   for (const auto& argument : arguments)
     if (argument.is(Kind::unset)) fail(fmt::format("an argument of {} has no value", row.name));
   if (form && form->is_bound) {
-    for (std::size_t i = 0; i < arguments.size(); ++i) put(form->places[i], i);
+    for (std::size_t i = 0; i < arguments.size(); ++i) put(form->parameters[i], i);
   } else if (!form && is_one_for_one(row, arguments.size())) {
     std::copy(arguments.begin(), arguments.end(), bound.begin());
   } else {
@@ -125,7 +124,7 @@ Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> argume
         row, form ? std::span<const std::string>(form->names) : std::span<const std::string>(),
         arguments.size());
     if (found.mistake) throw std::move(*found.mistake);
-    for (std::size_t i = 0; i < arguments.size(); ++i) put(found.places[i], i);
+    for (std::size_t i = 0; i < arguments.size(); ++i) put(found.parameters[i], i);
   }
   bool has_deferred = false;
   if (!row.as_they_are) {
@@ -145,7 +144,7 @@ Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> argume
   Call call(machine, machine.context(), row, std::span(bound.data(), count), many, form, node);
   if (!row.changes_first || arguments.empty() || arguments[0].identity() != bound[0].identity())
     return run(row, call, count);
-  // Only the built-in holds what it may change; after an Error the caller has it back.
+  // Only the built-in holds the value that it may modify; after an Error the caller gets it back.
   arguments[0].reset();
   try {
     return run(row, call, count);

@@ -39,7 +39,7 @@ std::optional<T> exactly(double number) {
   return whole;
 }
 
-// A single element of an integer array, as a value.
+// Whether the value is a single element of an integer array.
 bool is_single(const Value& v, ElementType type) {
   return v.is(Kind::array) && v.array().axes() == 0 && v.array().type() == type && !v.array().label;
 }
@@ -71,7 +71,7 @@ std::optional<bool> compared(Op op, double x, double y) {
   }
 }
 
-// Arithmetic of two numbers; power has a domain and goes the general way.
+// Arithmetic of two numbers; power, which has a domain, is handled elsewhere.
 bool combine_numbers(Op op, Value& target, double x, double y) {
   switch (op) {
     case Op::add: target.set_number(x + y); return true;
@@ -102,10 +102,10 @@ bool combine_integers(Op op, Value& target, T x, T y) {
       out = checked_remainder(x, y);
       break;
     default: {
-      // Integers of one type are compared as what they are.
+      // Integers of one type are compared as integers.
       switch (op) {
 #define QUILL_CASE(name, functor, ...) \
-  case Op::name: target.set_truth(scalar::functor{}(x, y)); return true;
+  case Op::name: target.set_boolean(scalar::functor{}(x, y)); return true;
         QUILL_COMPARISON_OPERATORS(QUILL_CASE)
 #undef QUILL_CASE
         default: return false;
@@ -124,7 +124,7 @@ bool operate_of(Op op, Value& target, const Value& a, const Value& b, std::uint8
   if (!(left || right) || !other.is_number()) return false;
   const T mine = left ? single<T>(a) : single<T>(b);
   const double number = other.number();
-  // A literal integer takes the type; without being one, the operation is of float64.
+  // An integer literal takes the type; other numbers make the operation float64.
   if (flags & (left ? kRightLiteral : kLeftLiteral)) {
     const auto whole = exactly<T>(number);
     if (whole)
@@ -135,8 +135,8 @@ bool operate_of(Op op, Value& target, const Value& a, const Value& b, std::uint8
   if (sizeof(T) == sizeof(std::int64_t) && std::fabs(static_cast<double>(mine)) > 0x1p53) return false;
   const auto value = static_cast<double>(mine);
   const double x = left ? value : number, y = left ? number : value;
-  if (const auto truth = compared(op, x, y)) {
-    target.set_truth(*truth);
+  if (const auto boolean = compared(op, x, y)) {
+    target.set_boolean(*boolean);
     return true;
   }
   return combine_numbers(op, target, x, y);
@@ -152,7 +152,7 @@ bool read_element(Value& target, const Array& a, Index offset) {
     return true;
   }
   if (a.type() == ElementType::boolean) {
-    target.set_truth(a.data<bool>()[offset]);
+    target.set_boolean(a.data<bool>()[offset]);
     return true;
   }
   if (a.label) return false;  // which elements of other types keep
@@ -182,8 +182,8 @@ bool write_element(Array& a, Index offset, const Value& value) {
       a.mutable_data<double>()[offset] = value.number();
       return true;
     case ElementType::boolean:
-      if (!value.is(Kind::truth)) return false;
-      a.mutable_data<bool>()[offset] = value.truth();
+      if (!value.is(Kind::boolean)) return false;
+      a.mutable_data<bool>()[offset] = value.boolean();
       return true;
     case ElementType::int32: return write_integer<std::int32_t>(a, offset, value);
     case ElementType::int64: return write_integer<std::int64_t>(a, offset, value);

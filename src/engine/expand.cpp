@@ -5,9 +5,9 @@
 namespace quill {
 
 const Value* find_read(const FusedRead& read, const Value* frame, const Callees& callees) {
-  const auto k = static_cast<std::size_t>(read.place);
+  const auto k = static_cast<std::size_t>(read.index);
   switch (read.from) {
-    case FusedRead::From::place: return frame + read.place;
+    case FusedRead::From::local: return frame + read.index;
     case FusedRead::From::global: return k < read.module->slots.size() ? &read.module->slots[k] : nullptr;
     case FusedRead::From::captured: return &callees[static_cast<std::size_t>(read.callee)]->captured[k];
     default: return nullptr;
@@ -18,7 +18,7 @@ namespace {
 
 constexpr std::size_t kMostSteps = 64;
 
-// Writes the steps of a region into a new one, with those of the functions that it calls.
+// Copies the steps of a region to a new one, inlining called functions.
 class Writer {
  public:
   Writer(const FusedRegion& region, const Value* frame, Callees& callees)
@@ -52,25 +52,25 @@ class Writer {
   int input(const FusedRegion& from, int number, const Node* node, std::span<const int> arguments,
             int callee) {
     const auto k = static_cast<std::size_t>(number);
-    // What is at the place that is changed comes behind all inputs.
+    // The assigned element follows all inputs.
     if (k >= from.inputs.size()) {
       out_->region.nodes.push_back(node);
       return out_->region.fused.expression().add_input();
     }
     auto read = from.inputs[k];
     if (callee >= 0) {
-      if (read.from == FusedRead::From::place && static_cast<std::size_t>(read.place) < arguments.size())
-        return arguments[static_cast<std::size_t>(read.place)];
+      if (read.from == FusedRead::From::local && static_cast<std::size_t>(read.index) < arguments.size())
+        return arguments[static_cast<std::size_t>(read.index)];
       read = inside(read, callee);
     }
     return add_input(read, node);
   }
 
-  // Of a function's own registers only those of captures are read.
+  // Of a function's own registers only captures are read.
   FusedRead inside(FusedRead read, int callee) const {
-    if (read.from != FusedRead::From::place) return read;
+    if (read.from != FusedRead::From::local) return read;
     read.from = FusedRead::From::captured;
-    read.place -= out_->callees[static_cast<std::size_t>(callee)].first_capture;
+    read.index -= out_->callees[static_cast<std::size_t>(callee)].first_capture;
     read.callee = callee;
     return read;
   }
@@ -78,8 +78,8 @@ class Writer {
   int call(const FusedCall& called, const Node* node, std::vector<int> arguments, int callee) {
     const auto name = node->callee().text;
     const bool is_parameter =
-        callee >= 0 && called.callee.from == FusedRead::From::place &&
-        called.callee.place < out_->callees[static_cast<std::size_t>(callee)].first_capture;
+        callee >= 0 && called.callee.from == FusedRead::From::local &&
+        called.callee.index < out_->callees[static_cast<std::size_t>(callee)].first_capture;
     if (is_parameter) {
       refuse(fmt::format("{} is called, which is an argument of a function", name));
       return -1;
@@ -105,7 +105,7 @@ class Writer {
     return -1;
   }
 
-  // The step of the result; whatever it is when something stands against it.
+  // Step of the result; arbitrary after a refusal.
   int steps_of(const FusedRegion& from, std::span<const int> arguments, int callee) {
     ++depth_;
     std::vector<int> of;

@@ -22,7 +22,7 @@ std::string shown(const Value& value) {
 }
 
 // "[2, 3]" for an element counted from 0 in row order.
-std::string place_of(Index k, const Shape& shape) {
+std::string index_of(Index k, const Shape& shape) {
   std::vector<Index> at(static_cast<std::size_t>(shape.count()));
   for (int axis = shape.count() - 1; axis >= 0; --axis) {
     at[static_cast<std::size_t>(axis)] = k % shape[axis] + 1;
@@ -42,7 +42,7 @@ Value stretched_element(const Array& a, const Shape& shape, Index k) {
   return Value::array(a.view(offset, {}, {}));
 }
 
-// Element by element whether a op b holds.
+// Elementwise result of a op b.
 std::vector<bool> holding(Token op, const Array& a, const Array& b, const Shape& shape) {
   if (a.type() == ElementType::any || b.type() == ElementType::any) {
     std::vector<bool> out;
@@ -54,7 +54,7 @@ std::vector<bool> holding(Token op, const Array& a, const Array& b, const Shape&
   return apply(binary_of(op_of(op)), Operand(a), Operand(b)).to_vector<bool>();
 }
 
-// "they differ by at most 0.2, at [3]"; nothing when that cannot be said.
+// "they differ by at most 0.2, at [3]"; nothing if that cannot be determined.
 std::string largest_difference(const Array& a, const Array& b, const Shape& shape) {
   if (!is_numeric(a.type()) || !is_numeric(b.type())) return {};
   const auto real = [](const Array& x) {
@@ -75,7 +75,7 @@ std::string largest_difference(const Array& a, const Array& b, const Shape& shap
                          ? fmt::format(", relative {}", with_digits(distance[largest] / size[largest], 2))
                          : "";
   const auto where = shape.count() > 0 ? fmt::format("at most {}{}, at {}", with_digits(distance[largest], 3),
-                                                     share, place_of(static_cast<Index>(largest), shape))
+                                                     share, index_of(static_cast<Index>(largest), shape))
                                        : fmt::format("{}{}", with_digits(distance[largest], 3), share);
   return fmt::format("they differ by {}", where);
 }
@@ -111,7 +111,7 @@ class Explanation {
     const auto it = seen_.find(&node);
     return it == seen_.end() ? nullptr : &it->second;
   }
-  static bool is_true(const Value& value) { return value.is(Kind::truth) && value.truth(); }
+  static bool is_true(const Value& value) { return value.is(Kind::boolean) && value.boolean(); }
   std::string written(const Node& node) const {
     constexpr std::size_t most = 60;
     return shortened(std::string(source_.text(node.span)), most);
@@ -125,11 +125,12 @@ class Explanation {
     const auto text = shown(*value);
     if (text != source_.text(node.span)) add(fmt::format("{} = {}", written(node), text));
   }
-  // The values of all that a condition holds which was not to hold.
+  // Collects the values of a negated condition.
   void values_in(const Node& node) {
     for (const auto& [part, value] : seen_)
       if (part->span.begin >= node.span.begin && part->span.end <= node.span.end &&
-          !(value.is(Kind::truth) || (value.is(Kind::array) && value.array().type() == ElementType::boolean)))
+          !(value.is(Kind::boolean) ||
+            (value.is(Kind::array) && value.array().type() == ElementType::boolean)))
         value_of(*part);
   }
 
@@ -155,7 +156,7 @@ class Explanation {
     if (fails == 0) return;
     const auto first = std::find(holds.begin(), holds.end(), false) - holds.begin();
     add(fmt::format("{} fails at {} of {} elements, first at {}: {} against {}", what, fails, holds.size(),
-                    place_of(first, shape), shown(stretched_element(a, shape, first)),
+                    index_of(first, shape), shown(stretched_element(a, shape, first)),
                     shown(stretched_element(b, shape, first))));
     if (op == Token::equal)
       if (const auto far = largest_difference(a, b, shape); !far.empty()) add(far);
@@ -175,7 +176,7 @@ class Explanation {
         if (first < std::ssize(holds))
           add(fmt::format("{} is false at {} of {} elements, first at {}", written(argument(0)),
                           std::count(holds.begin(), holds.end(), false), holds.size(),
-                          place_of(first, a->array().shape())));
+                          index_of(first, a->array().shape())));
       }
       return;
     }
@@ -218,7 +219,7 @@ std::vector<std::string> what_failed(const Node& condition, const Seen& seen, co
 }
 
 std::string first_difference(const Value& a, const Value& b) {
-  // The way to the part that differs, and what is there.
+  // Path to the differing part, and the values there.
   const auto inside = [](const std::string& way, const Value& x, const Value& y) {
     const auto deeper = first_difference(x, y);
     return deeper.starts_with("at ") ? fmt::format("at {}{}", way, deeper.substr(3))
@@ -232,7 +233,7 @@ std::string first_difference(const Value& a, const Value& b) {
       const auto p = stretched_element(x, x.shape(), k), q = stretched_element(y, x.shape(), k);
       if (same(p, q)) continue;
       if (x.axes() == 0) return fmt::format("{} against {}", shown(p), shown(q));
-      return fmt::format("at {}: {} against {}", place_of(k, x.shape()), shown(p), shown(q));
+      return fmt::format("at {}: {} against {}", index_of(k, x.shape()), shown(p), shown(q));
     }
     return fmt::format("{} against {}", kind_in_words(a), kind_in_words(b));
   }

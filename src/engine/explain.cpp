@@ -16,7 +16,7 @@ std::string count_in_words(Index n, std::string_view one) {
   return fmt::format("{} {}{}", grouped(n), one, n == 1 ? "" : "s");
 }
 
-// What somebody may do about it.
+// Advice for the user.
 std::string advice_for(const std::string& obstacle) {
   if (obstacle.starts_with("int") || obstacle.starts_with("uint"))
     return "; float64(…) makes numbers that can be fused";
@@ -24,8 +24,7 @@ std::string advice_for(const std::string& obstacle) {
   return {};
 }
 
-// An input that is an array of its own, made before the pass: what it is; "" for names, numbers and parts of
-// arrays.
+// Describes an input that is a temporary array; "" for names, numbers and parts of arrays.
 std::string_view made_before(const Node& node) {
   switch (node.kind) {
     case NodeKind::index:
@@ -48,7 +47,7 @@ std::string_view made_before(const Node& node) {
   }
 }
 
-// With the ends of lines and what stands around them as one space.
+// With line ends and surrounding blanks replaced by one space.
 std::string one_line(std::string_view text) {
   constexpr std::size_t most = 70;
   std::string out;
@@ -87,7 +86,7 @@ std::string explained(const SeenRegion& seen) {
     if (!region.loops.empty() ||
         std::any_of(region.calls.begin(), region.calls.end(),
                     [&](const FusedCall& call) { return call.input == steps.steps[k].from[0]; }))
-      continue;  // it is no array of its own
+      continue;  // not a temporary array
     if (const auto what = made_before(*region.nodes[k]); !what.empty())
       out +=
           fmt::format("  computed before it: {}, {}\n", one_line(source.text(region.nodes[k]->span)), what);
@@ -112,7 +111,7 @@ std::string explained(std::span<const SeenRegion> regions) {
 
 namespace {
 
-// The line of an instruction, with what is written there.
+// Line of an instruction, with its source text.
 std::string written_at(const HotFunction& hot, std::size_t at) {
   const auto* node = hot.nodes[at];
   if (node == nullptr) return {};
@@ -140,7 +139,7 @@ std::string explained(const HotFunction& hot, const NativeLoop& loop) {
   out += fmt::format("  machine code: made in {:.0f} ms, entered {}{}\n", loop.seconds * 1e3,
                      count_in_words(loop.entered, "time"),
                      loop.is_retired ? ", then made again for other types" : "");
-  // Of the parts of an expression the whole.
+  // Keeps whole expressions instead of their parts.
   std::map<int, std::string> by_line;
   for (const auto at : loop.lowered.by_machine)
     if (const auto* part = hot.nodes[at]) {

@@ -22,7 +22,7 @@ void warn_of_step(Machine& machine, FusedRegion& region, int number) {
               region.nodes[k]);
 }
 
-// For who asks what became of the expression.
+// Statistics for explanations.
 void count_pass(FusedRegion& region, Index elements) {
   ++region.passes;
   region.elements_passed = std::max(region.elements_passed, elements);
@@ -48,9 +48,9 @@ const std::string& oddity(const FusedRegion& region) {
 
 const std::string kNoRealResult = "a function has no real result for some elements";
 
-// A reduction's number, as the reduction would give it; false where it has more to say.
+// Stores the result of a reduction; false if the reduction itself has to report something.
 bool give_reduced(FusedRegion& region, fusion::Fused::Outcome& outcome, Value& target) {
-  // What nan leads to is reported by the reduction itself.
+  // The reduction reports the consequences of nan.
   if (!std::isfinite(outcome.number))
     return refuse(region, "the result is not finite, so the elements are checked again");
   const bool divides = region.fused.expression().divides;
@@ -71,7 +71,7 @@ void name_axes_of(Machine& machine, Array& out, const FusedInputs& inputs) {
   if (!operands.empty()) name_axes(machine, out, operands, nullptr);
 }
 
-// The names of the axes that remain when one was reduced.
+// Axis names that remain after reducing one.
 void name_axes_without(int axis, Array& out, const FusedInputs& inputs) {
   MergedAxisNames names(out.axes() + 1);
   for (const auto& input : inputs.all())
@@ -101,31 +101,31 @@ bool give_reduced_over(Machine& machine, FusedRegion& region, FusedRegion& whole
   return true;
 }
 
-// Of items that are the same along a loop.
+// For items that are constant along a loop.
 Array stretched(const Array& array, const Shape& shape) {
   return array.view(array.offset(), shape, stretched_strides(array.shape(), array.strides(), shape)).copied();
 }
 
-// A condition that is a name.
+// Whether the condition is just a name.
 bool is_name(const FusedRegion& condition) {
   return condition.loops.empty() && condition.calls.empty() && condition.fused.expression().steps.empty();
 }
-// Whether a name by which elements may be chosen holds numbers or places.
+// Whether a name that may select elements holds numbers or indices.
 bool is_no_condition(const FusedRegion& region, const Value* frame) {
   if (!region.condition || !region.loops.empty() || !is_name(*region.condition)) return false;
-  const auto& value = frame[region.condition->inputs[0].place];
+  const auto& value = frame[region.condition->inputs[0].index];
   return !value.is(Kind::array) || value.array().type() != ElementType::boolean || value.array().axes() == 0;
 }
 
-// The values that the condition reads; null when it has to be asked one by one.
+// Inputs of the condition; null if it has to be evaluated separately.
 FusedRegion* condition_inputs(FusedRegion& condition, const Value* frame, FusedInputs& inputs) {
   Callees callees;
   auto* const whole = expanded(condition, frame, callees);
   return whole && inputs.take(*whole, frame, callees) ? whole : nullptr;
 }
 
-// Where the condition is true; nothing when it has to be asked one by one.
-std::optional<Array> truths_of(FusedRegion& whole, const FusedInputs& inputs) {
+// Evaluates the condition; nothing if that has to be done step by step.
+std::optional<Array> booleans_of(FusedRegion& whole, const FusedInputs& inputs) {
   fusion::Fused::Outcome outcome;
   if (!whole.fused.evaluate(inputs.all(), outcome) || !outcome.exceeded.empty() ||
       outcome.array->type() != ElementType::boolean)
@@ -138,24 +138,24 @@ bool take_items(FusedRegion& condition, const FusedRegion& whole, const Value* f
   FusedInputs asked;
   auto* const region = condition_inputs(condition, frame, asked);
   if (!region || size_of(asked.loop_shape()) == 0) return false;
-  const auto mask = truths_of(*region, asked);
+  const auto mask = booleans_of(*region, asked);
   return mask && mask->shape() == asked.loop_shape() && inputs.take_items(whole, frame, callees, *mask);
 }
 
 bool take_chosen(FusedRegion& condition, const FusedRegion& whole, const Value* frame, const Callees& callees,
                  FusedInputs& inputs) {
   if (is_name(condition))
-    return inputs.take_chosen(whole, frame, callees, frame[condition.inputs[0].place].array());
+    return inputs.take_chosen(whole, frame, callees, frame[condition.inputs[0].index].array());
   FusedInputs asked;
   auto* const region = condition_inputs(condition, frame, asked);
   if (!region) return false;
-  // A byte for each element takes no memory to speak of.
+  // Up to this size a byte for each element is negligible.
   constexpr Index many = 1 << 25;
   const auto is_long = [](const fusion::Input& input) { return input.array && input.array->size() > many; };
   if (std::any_of(asked.all().begin(), asked.all().end(), is_long))
     if (auto selection = region->fused.select(asked.all()))
       return inputs.take_chosen(whole, frame, callees, std::move(selection));
-  const auto mask = truths_of(*region, asked);
+  const auto mask = booleans_of(*region, asked);
   return mask && inputs.take_chosen(whole, frame, callees, *mask);
 }
 
@@ -165,7 +165,7 @@ bool take(FusedRegion& region, const FusedRegion& whole, const Value* frame, con
   return (region.loops.empty() ? take_chosen : take_items)(*region.condition, whole, frame, callees, inputs);
 }
 
-// False when the items have to go one by one.
+// False if items have to be computed one by one.
 bool evaluate_items(FusedRegion& region, FusedRegion& whole, const FusedInputs& inputs, Value& target) {
   const auto shape = inputs.loop_shape();
   if (size_of(shape) == 0) return refuse(region, "there are no items");
@@ -184,13 +184,13 @@ bool evaluate_items(FusedRegion& region, FusedRegion& whole, const FusedInputs& 
   return true;
 }
 
-// The usual case of small arrays, whose operations take less than all else that has to be asked.
+// Fast path for small arrays, for which checks would dominate.
 bool evaluate_quickly(Machine& machine, FusedRegion& region, const Value* frame, Value& target) {
   bool is_any_named = false;
   fusion::Fused::Short run(region.fused);
   if (!run.is_ready()) return false;
   for (const auto& read : region.inputs) {
-    const auto& value = frame[read.place];
+    const auto& value = frame[read.index];
     if (value.is_number()) {
       if (!run.add_single(&value.number(), ElementType::float64, read.literal)) return false;
     } else if (!value.is(Kind::array) || value.array().axes() == 0 || holds_times(value.array()) ||
@@ -209,7 +209,7 @@ bool evaluate_quickly(Machine& machine, FusedRegion& region, const Value* frame,
   if (is_any_named) {
     std::vector<const Array*> operands;
     for (const auto& read : region.inputs)
-      if (frame[read.place].is(Kind::array)) operands.push_back(&frame[read.place].array());
+      if (frame[read.index].is(Kind::array)) operands.push_back(&frame[read.index].array());
     name_axes(machine, object->array, operands, nullptr);
   }
   target = std::move(made);
@@ -221,9 +221,9 @@ bool evaluate_quickly(Machine& machine, FusedRegion& region, const Value* frame,
 bool evaluate_fused(Machine& machine, FusedRegion& region, const Value* frame, Value& target) {
   if (region.is_simple && evaluate_quickly(machine, region, frame, target)) return true;
   if (is_no_condition(region, frame)) return false;
-  // Ranges know their sums and ends.
+  // Ranges have closed forms for sums and extremes.
   if (region.fused.expression().operations() == 0 && region.calls.empty() && region.loops.empty() &&
-      !frame[region.inputs[0].place].is(Kind::array))
+      !frame[region.inputs[0].index].is(Kind::array))
     return false;
   Callees callees;
   auto* const whole = expanded(region, frame, callees);
@@ -234,7 +234,7 @@ bool evaluate_fused(Machine& machine, FusedRegion& region, const Value* frame, V
   if (region.over >= 0) return give_reduced_over(machine, region, *whole, inputs, target);
   fusion::Fused::Outcome outcome;
   if (!whole->fused.evaluate(inputs.all(), outcome)) return refuse(region, whole->fused.obstacle());
-  // The functions themselves tell where they have been called.
+  // Functions report where they were called.
   if (whole != &region && !outcome.exceeded.empty()) return refuse(region, kNoRealResult);
   if (region.fused.expression().reduction) {
     if (!give_reduced(region, outcome, target)) return false;
@@ -251,23 +251,22 @@ bool evaluate_fused(Machine& machine, FusedRegion& region, const Value* frame, V
 
 namespace {
 
-// More elements take so long that a stop must be heard: they are calculated first, and then put in their
-// places.
+// More elements take so long that interrupts must be polled: they are computed first and then copied.
 constexpr Index kMostInPlace = Index{1} << 20, kMostOfSums = Index{1} << 23;
 
 bool is_same_view(const Array& a, const Array& b) {
   return a.offset() == b.offset() && a.shape() == b.shape() && a.strides() == b.strides();
 }
 
-// Whether the elements may be written while the inputs are read: nobody else sees the storage, and what is
-// read of it is read before it is written.
+// Whether elements may be written while inputs are read: the storage is unshared, and each element is read
+// before it is written.
 bool may_write(const FusedRegion& region, const FusedInputs& inputs, const Value* frame, const Value& base,
                const Array& target) {
   const auto& whole = base.array();
   if (base.object<ArrayObject>().use_count() != 1 ||
       target.size() > (region.fused.expression().is_of_sums() ? kMostOfSums : kMostInPlace))
     return false;
-  unsigned holders = 2;  // the array and the view
+  unsigned holders = 2;  // array and view
   for (std::size_t k = 0; k < inputs.all().size(); ++k) {
     const auto* array = inputs.all()[k].array;
     if (!array || array == &target || array->buffer() != whole.buffer()) continue;
@@ -275,7 +274,7 @@ bool may_write(const FusedRegion& region, const FusedInputs& inputs, const Value
     if (array == &whole) continue;
     if (!inputs.is_own(*array)) {
       const auto& read = region.inputs[k];
-      if (!read.last_use || frame[read.place].object<ArrayObject>().use_count() != 1) return false;
+      if (!read.last_use || frame[read.index].object<ArrayObject>().use_count() != 1) return false;
     }
     ++holders;
   }
@@ -299,7 +298,7 @@ bool evaluate_fused_set(Machine& machine, FusedRegion& region, Value* frame, Val
     inputs->add(*target);
   }
   fusion::Fused::Outcome outcome;
-  // What may still have to go another way must not have been written.
+  // A computation that may still be refused must not write in place.
   const bool is_sure = (whole == &region && !inputs->has_loops()) || whole->fused.expression().is_of_sums();
   if (is_sure && !region.condition && target && target->axes() > 0 &&
       may_write(*whole, *inputs, frame, base, *target) &&
@@ -318,11 +317,11 @@ bool evaluate_fused_set(Machine& machine, FusedRegion& region, Value* frame, Val
     for (const int step : outcome.exceeded) warn_of_step(machine, region, step);
     made = Value::array(std::move(*outcome.array));
   }
-  // Views of the array would keep it from being changed in place.
+  // Views of the array would prevent updates in place.
   target.reset();
   inputs.reset();
   for (const auto& read : region.inputs)
-    if (read.last_use) frame[read.place].reset();
+    if (read.last_use) frame[read.index].reset();
   set_elements(base, subscripts, made);
   return true;
 }

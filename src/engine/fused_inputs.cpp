@@ -9,7 +9,7 @@ namespace quill {
 
 namespace {
 
-// Of fewer elements those that are chosen are put together first, which takes less than all else.
+// Shorter masks are applied first, which is cheapest.
 constexpr Index kShortMask = 512;
 
 bool find_loop(const Value& value, LoopSource& out) {
@@ -19,7 +19,7 @@ bool find_loop(const Value& value, LoopSource& out) {
     out.count = range.count;
     out.first = range.first;
     out.step = range.step;
-    // Numbers that come out exactly, however they are calculated.
+    // Sums of such numbers are exact.
     constexpr double most = 1e15;
     out.is_whole = is_whole(range.first) && is_whole(range.step) &&
                    (std::fabs(range.first) + std::fabs(range.last)) * static_cast<double>(range.count) < most;
@@ -40,7 +40,7 @@ Array all_of(const LoopSource& loop) {
 }  // namespace
 
 bool FusedInputs::take_all(const FusedRegion& region, const Value* frame, const Callees& callees) {
-  // With room for what is at the place that is changed.
+  // Leaves room for the assigned element.
   return region.inputs.size() < fusion::kMostInputs &&
          std::all_of(region.inputs.begin(), region.inputs.end(),
                      [&](const FusedRead& read) { return take(read, region, frame, callees); });
@@ -86,7 +86,7 @@ bool FusedInputs::add(const Value& value, bool literal) {
   auto& input = inputs_[count_++];
   switch (value.kind()) {
     case Kind::number: input = fusion::Input(value.number(), literal); return true;
-    case Kind::truth: input = fusion::Input(value.truth()); return true;
+    case Kind::boolean: input = fusion::Input(value.boolean()); return true;
     case Kind::array: {
       const auto& array = value.array();
       if (!is_numeric(array.type()) || holds_times(array)) return false;
@@ -128,18 +128,18 @@ bool FusedInputs::find_loops(const FusedRegion& region, const Value* frame) {
 bool FusedInputs::take(const FusedRead& read, const FusedRegion& region, const Value* frame,
                        const Callees& callees) {
   switch (read.from) {
-    case FusedRead::From::place:
-      if (read.chosen) return add_chosen(frame[read.place]);
-      // An item is made of single numbers.
-      if (has_loops() && !frame[read.place].is_number() && !frame[read.place].is(Kind::truth)) return false;
-      return add(frame[read.place], read.literal);
+    case FusedRead::From::local:
+      if (read.chosen) return add_chosen(frame[read.index]);
+      // Items consist of single numbers.
+      if (has_loops() && !frame[read.index].is_number() && !frame[read.index].is(Kind::boolean)) return false;
+      return add(frame[read.index], read.literal);
     case FusedRead::From::number: inputs_[count_++] = fusion::Input(read.number, read.literal); return true;
-    case FusedRead::From::loop: return add_loop(static_cast<std::size_t>(read.place));
+    case FusedRead::From::loop: return add_loop(static_cast<std::size_t>(read.index));
     case FusedRead::From::element:
-      return add_element(region.elements[static_cast<std::size_t>(read.place)], frame, callees);
+      return add_element(region.elements[static_cast<std::size_t>(read.index)], frame, callees);
     default: {
       const auto* value = find_read(read, frame, callees);
-      if (!value || (has_loops() && !value->is_number() && !value->is(Kind::truth))) return false;
+      if (!value || (has_loops() && !value->is_number() && !value->is(Kind::boolean))) return false;
       return add(*value, false);
     }
   }

@@ -15,14 +15,14 @@ namespace quill {
 
 namespace {
 
-// The most times that code is made for one function, when types change.
+// Limit of compilations for one function, if types change.
 constexpr std::size_t kMostLoops = 12;
-// A call by a built-in takes about so many times as long as the instructions of the function.
+// Cost of a call by a built-in, in instructions.
 constexpr int kCallInstructions = 4;
-// A call or an array operation takes about as long as so many other instructions.
+// Cost of a call or array operation, in other instructions.
 constexpr int kHeavy = 30;
 bool is_heavy(const Function& f, const Instruction& i) {
-  // A part of an array is selected with it.
+  // Loads `..`, to select a part of an array.
   if (i.op == Op::load && f.literals[static_cast<std::size_t>(i.b)].is_open(Open::everything)) return true;
   return i.op == Op::call || i.op == Op::call_builtin || i.op == Op::fused_set || i.op == Op::matrix ||
          i.op == Op::tuple || i.op == Op::unpack || i.op == Op::range;
@@ -48,7 +48,7 @@ std::int64_t& native_checks_left() {
   return left;
 }
 
-// They take about as long as making code of them, which takes longer for longer loops.
+// About the time of compilation, which is longer for longer loops.
 int& hot_instructions() {
   static int count = 600000;
   return count;
@@ -122,7 +122,7 @@ const native::Maker* Hot::maker() {
   return found;
 }
 
-// What code is made from, and how the function is called in reports.
+// Source and name of the function, for reports.
 void Hot::describe(const Function& f, HotFunction& hot) {
   if (hot.flow) return;
   hot.flow = std::make_unique<Flow>(f);
@@ -190,7 +190,7 @@ std::pair<NativeLoop*, std::size_t> Hot::loop_for(const Function& f, HotFunction
     }
     return std::nullopt;
   };
-  // The newest first: it fits most often.
+  // Latest first: it fits most often.
   for (auto loop = hot.loops.rbegin(); loop != hot.loops.rend(); ++loop)
     if (const auto k = fits_entry(**loop)) return {loop->get(), *k};
   const auto* const made_by = maker();

@@ -22,12 +22,12 @@ namespace {
 
 constexpr std::size_t kStackSize = 1 << 20;  // values
 
-// Nobody else holds the array or its storage.
+// Whether the array and its storage are unshared.
 inline bool is_owned(const Value& v) {
   return v.object<ArrayObject>().use_count() == 1 && !v.array().shares_storage();
 }
 
-// The short paths of element operations and of booleans; false where the long way has to do it.
+// Fast paths of element operations and booleans; false if the general code is needed.
 [[gnu::always_inline]] inline bool take_element(Value& a, const Value& b, const Value* subscripts,
                                                 int count) {
   Index at = 0;
@@ -64,14 +64,14 @@ inline bool is_owned(const Value& v) {
          write_element(array, at, element);
 }
 
-[[gnu::always_inline]] inline bool combine_truths(Op op, Value& a, const Value& b, const Value& c) {
-  if (!b.is(Kind::truth) || (op != Op::logical_not && !c.is(Kind::truth))) return false;
+[[gnu::always_inline]] inline bool combine_booleans(Op op, Value& a, const Value& b, const Value& c) {
+  if (!b.is(Kind::boolean) || (op != Op::logical_not && !c.is(Kind::boolean))) return false;
   if (op == Op::logical_and)
-    a.set_truth(scalar::And{}(b.truth(), c.truth()));
+    a.set_boolean(scalar::And{}(b.boolean(), c.boolean()));
   else if (op == Op::logical_or)
-    a.set_truth(scalar::Or{}(b.truth(), c.truth()));
+    a.set_boolean(scalar::Or{}(b.boolean(), c.boolean()));
   else
-    a.set_truth(!b.truth());
+    a.set_boolean(!b.boolean());
   return true;
 }
 
@@ -83,9 +83,9 @@ Machine::Machine(const Registry& registry, Services& services, Context& context,
       context_(context),
       own_hot_(native),
       hot_(hot != nullptr ? *hot : own_hot_) {
-  // Zero bytes are an unset value.
+  // Zero bytes represent an unset value.
   static_assert(static_cast<int>(Kind::unset) == 0);
-  // Fresh pages from the system are zero, and taken only when they are touched.
+  // Fresh pages are zero, and committed on first access.
   void* pages = mmap(nullptr, kStackSize * sizeof(Value), PROT_READ | PROT_WRITE,
                      MAP_PRIVATE | MAP_ANONYMOUS | MAP_NORESERVE, -1, 0);
   if (pages == MAP_FAILED) fail("not enough memory to start");
@@ -99,46 +99,46 @@ Machine::~Machine() {
   munmap(stack_, kStackSize * sizeof(Value));
 }
 
-Place Machine::place_of(const Node* node) const {
+Location Machine::location_of(const Node* node) const {
   if (node == nullptr || frames_.empty()) return {};
   return {frames_.back().function->tree->source, node->span};
 }
 
-Place Machine::running_place() const {
+Location Machine::running_location() const {
   if (frames_.empty()) return {};
   const auto& frame = frames_.back();
-  return place_of(frame.function->nodes[frame.pc]);
+  return location_of(frame.function->nodes[frame.pc]);
 }
 
 void Machine::warn(std::string message, std::string hint, const Node* node) {
   Error warning(std::move(message), std::move(hint));
-  // Where nobody knows better, the place is the instruction that runs.
-  warning.place = node ? place_of(node) : running_place();
+  // Default: location of the running instruction.
+  warning.location = node ? location_of(node) : running_location();
   services_.warn(warning);
 }
 
 void Machine::see_to_requests_at(const Instruction* ip) {
   auto& frame = frames_.back();
   frame.pc = static_cast<std::size_t>(ip - frame.function->code.data());
-  see_to_requests();
+  serve_requests();
 }
 
 std::optional<Progress::State> Machine::progress() const {
   if (frames_.empty()) return std::nullopt;
-  // The longest stretch of code around what runs that is gone through again.
+  // Finds the largest loop around the running instruction.
   const auto& frame = frames_.front();
   const auto& code = frame.function->code;
   std::size_t found = 0, longest = 0;
   for (std::size_t end = frame.pc; end < code.size(); ++end) {
     const auto begin = static_cast<std::size_t>(code[end].c);
-    if (code[end].op != Op::again || begin > frame.pc || end - begin < longest) continue;
+    if (code[end].op != Op::loop_next || begin > frame.pc || end - begin < longest) continue;
     longest = end - begin;
     found = end;
   }
   if (longest == 0) return std::nullopt;
   const Value* const state = frame.base + code[found].a;
   if (!state[1].is_number() || !state[2].is_number()) return std::nullopt;
-  // As iterate() has made it: from a first number to a last one, or a count.
+  // Iteration state made by iterate(): a range, or a count.
   double done = state[1].number(), whole = state[2].number();
   if (state[0].is(Kind::none)) {
     done -= state[3].number();
@@ -185,7 +185,7 @@ void Machine::execute(std::size_t stop_depth) {
       std::rethrow_exception(std::exchange(pending_, nullptr));
     }
     while (frames_.size() > stop_depth) {
-      // The frame may have changed by a call or a return.
+      // Must be reloaded after calls and returns.
       auto* frame = &frames_.back();
       const Instruction* const code = frame->function->code.data();
       Value* const r = frame->base;
@@ -217,12 +217,12 @@ void Machine::execute(std::size_t stop_depth) {
             else if (!operate_single(i.op, a, b, c, i.flag))
               goto slow;
             break;
-#define QUILL_CASE(name, functor, ...)                        \
-  case Op::name:                                              \
-    if (b.is_number() && c.is_number())                       \
-      a.set_truth(scalar::functor{}(b.number(), c.number())); \
-    else if (!operate_single(i.op, a, b, c, i.flag))          \
-      goto slow;                                              \
+#define QUILL_CASE(name, functor, ...)                          \
+  case Op::name:                                                \
+    if (b.is_number() && c.is_number())                         \
+      a.set_boolean(scalar::functor{}(b.number(), c.number())); \
+    else if (!operate_single(i.op, a, b, c, i.flag))            \
+      goto slow;                                                \
     break;
             QUILL_COMPARISON_OPERATORS(QUILL_CASE)
 #undef QUILL_CASE
@@ -252,8 +252,8 @@ void Machine::execute(std::size_t stop_depth) {
             continue;
           }
           case Op::jump_false:
-            if (!b.is(Kind::truth)) goto slow;
-            if (!b.truth()) {
+            if (!b.is(Kind::boolean)) goto slow;
+            if (!b.boolean()) {
               ip = code + i.a;
               continue;
             }
@@ -266,7 +266,7 @@ void Machine::execute(std::size_t stop_depth) {
             break;
           case Op::jump_if_known_false:
           case Op::jump_if_known_true:
-            if (b.is(Kind::truth) && b.truth() == (i.op == Op::jump_if_known_true)) {
+            if (b.is(Kind::boolean) && b.boolean() == (i.op == Op::jump_if_known_true)) {
               ip = code + i.a;
               continue;
             }
@@ -277,7 +277,7 @@ void Machine::execute(std::size_t stop_depth) {
               continue;
             }
             break;
-          case Op::again:
+          case Op::loop_next:
             poll(ip);
             if (advance(r + i.a, r[i.b])) {
               ip = code + i.c;
@@ -302,13 +302,13 @@ void Machine::execute(std::size_t stop_depth) {
           case Op::logical_and:
           case Op::logical_or:
           case Op::logical_not:
-            if (!combine_truths(i.op, a, b, c)) goto slow;
+            if (!combine_booleans(i.op, a, b, c)) goto slow;
             break;
           case Op::fused:
             if (i.flag == 0 && !may_be_long(r[i.n])) break;
             ip = pass_fused(ip, r);
             continue;
-          case Op::fused_more: break;  // where native code was left between an expression and its operations
+          case Op::fused_more: break;  // native code was left between a region and its separate operations
           case Op::fused_set: ip = pass_fused_set(ip, r); continue;
           case Op::timed_end:
             frame->pc = static_cast<std::size_t>(ip - code);
@@ -317,10 +317,10 @@ void Machine::execute(std::size_t stop_depth) {
               continue;
             }
             break;
-          case Op::give_back: {
+          case Op::return_value: {
             if (i.a < 0 && frame->needs_result) fail_no_result();
             Value result = i.a < 0 ? Value::none() : std::move(a);
-            // Names stay with the top level; a function's registers end with it.
+            // Variables of the top level persist; registers of functions end here.
             auto* to = frame->result;
             frame->pc = static_cast<std::size_t>(ip - code);
             leave_frame();
@@ -340,8 +340,8 @@ void Machine::execute(std::size_t stop_depth) {
           slow:
             frame->pc = static_cast<std::size_t>(ip - code);
             step_slow(i, frame->function->nodes[frame->pc], r);
-            frame = &frames_.back();  // the vector may have grown and shrunk
-            if (i.op == Op::jump_false && !b.truth()) {
+            frame = &frames_.back();  // the vector may have been reallocated
+            if (i.op == Op::jump_false && !b.boolean()) {
               ip = code + i.a;
               continue;
             }
@@ -359,7 +359,7 @@ void Machine::execute(std::size_t stop_depth) {
     unwind(error, stop_depth, ip);
     throw error;
   } catch (const std::exception&) {
-    // What a library throws of its own must not end a session.
+    // Other exceptions of libraries must not end a session.
     Error error("a library call failed");
     unwind(error, stop_depth, ip);
     throw error;
@@ -370,7 +370,7 @@ void Machine::fail_no_result() {
   const auto& frame = frames_.back();
   Error error(fmt::format("{} ended without a result to assign", frame.function->name),
               "a function with a body in braces returns a value with `return`");
-  error.place = {frames_[frames_.size() - 2].function->tree->source, frame.call_node->span};
+  error.location = {frames_[frames_.size() - 2].function->tree->source, frame.call_node->span};
   throw error;
 }
 

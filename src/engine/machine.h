@@ -50,9 +50,9 @@ class Machine : public Runtime {
   const Hot& hot() const { return hot_; }
   Context& context() const { return context_; }
   // Location of a node in the running text.
-  Place place_of(const Node* node) const override;
+  Location location_of(const Node* node) const override;
   // Location of the running statement; none if nothing runs.
-  Place running_place() const;
+  Location running_location() const;
 
  private:
   // Progress of the outermost loop of the text.

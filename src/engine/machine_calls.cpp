@@ -1,4 +1,4 @@
-// Frames: calls in and out of functions, loops, closures.
+// Frames: calls, loops, closures.
 #include <fmt/format.h>
 
 #include <array>
@@ -21,7 +21,7 @@ namespace quill {
 
 namespace {
 
-constexpr int kDeepestBuiltins = 100;  // built-ins calling functions calling built-ins …
+constexpr int kDeepestBuiltins = 100;  // nesting of calls of functions by built-ins
 
 }  // namespace
 
@@ -45,7 +45,7 @@ Value Machine::call(const Value& function, std::span<const Value> arguments) {
   if (function.is(Kind::function))
     if (auto* hot = hot_.called(*function.object<FunctionObject>().function))
       if (call_native(*hot, function, arguments, result)) return result;
-  // A few arguments go without a list: right sides of differential equations are called very often.
+  // A few arguments need no allocation: right-hand sides of differential equations are called very often.
   std::array<Value, 4> few;
   std::vector<Value> many;
   Value* copy = few.data();
@@ -70,7 +70,7 @@ Value Machine::call_library(const Value& function, std::span<Value> arguments, c
   try {
     return object.call(*this, arguments);
   } catch (Error& error) {
-    error.name_caller(kind_in_words(function), place_of(node));
+    error.name_caller(kind_in_words(function), location_of(node));
     throw;
   }
 }
@@ -122,7 +122,8 @@ void Machine::bind_arguments(const Function& f, Value* base, Value* arguments, i
       bound_arguments(f, form ? std::span<const std::string>(form->names) : std::span<const std::string>(),
                       static_cast<std::size_t>(count));
   if (bound.mistake) throw std::move(*bound.mistake);
-  for (int i = 0; i < count; ++i) base[bound.places[static_cast<std::size_t>(i)]] = std::move(arguments[i]);
+  for (int i = 0; i < count; ++i)
+    base[bound.parameters[static_cast<std::size_t>(i)]] = std::move(arguments[i]);
 }
 
 void Machine::leave_frame() {
@@ -134,8 +135,8 @@ void Machine::leave_frame() {
   frames_.pop_back();
 }
 
-// Adds the place of the error, and the calls around it, while frames down to `depth` are left. The innermost
-// frame was at the instruction `running`, which the short ways through the machine note nowhere.
+// Adds location and call stack to the error, popping frames down to `depth`. The innermost frame was at
+// `running`, which fast paths do not store.
 void Machine::unwind(Error& error, std::size_t depth, const Instruction* running) {
   if (frames_.size() > depth && running)
     frames_.back().pc = static_cast<std::size_t>(running - frames_.back().function->code.data());
@@ -143,12 +144,12 @@ void Machine::unwind(Error& error, std::size_t depth, const Instruction* running
     auto& frame = frames_.back();
     const auto& nodes = frame.function->nodes;
     const auto* node = frame.pc < nodes.size() ? nodes[frame.pc] : nullptr;
-    if (!error.place.source && node) error.place = {frame.function->tree->source, node->span};
+    if (!error.location.source && node) error.location = {frame.function->tree->source, node->span};
     if (frame.closure) {
       Error::Call call;
       call.function = frame.function->name;
       if (frame.call_node && frames_.size() >= 2)
-        call.place = {frames_[frames_.size() - 2].function->tree->source, frame.call_node->span};
+        call.location = {frames_[frames_.size() - 2].function->tree->source, frame.call_node->span};
       error.calls.push_back(std::move(call));
     }
     leave_frame();
@@ -233,7 +234,7 @@ void Machine::iterate(Value* state, const Value& source, const Node& node) {
   state[2].set_number(count);
 }
 
-// The next element or row along the first axis; the index has been counted on already.
+// The next element or row along the first axis; the index was already advanced.
 void Machine::next_slow(Value* state, Value& target) {
   const auto k = static_cast<Index>(state[1].number()) - 1;
   if (state[0].is(Kind::tuple)) {
@@ -295,8 +296,8 @@ Value Machine::use_file(const std::string& name, const Node& node) {
   try {
     return services_.use_file(name);
   } catch (Error& error) {
-    // An error inside of the file has its own place; this statement is among the calls around it.
-    if (error.place.source) error.calls.push_back({fmt::format("use \"{}\"", name), place_of(&node)});
+    // An error inside the file has its own location; this statement is added to its calls.
+    if (error.location.source) error.calls.push_back({fmt::format("use \"{}\"", name), location_of(&node)});
     throw;
   }
 }
@@ -324,7 +325,7 @@ void Machine::explain_assignment(Error& error, const Value& base, const Value& v
   if (!place || place->kind != NodeKind::index || place->base().kind != NodeKind::name ||
       !base.is(Kind::array))
     return;
-  // What follows the `=`, up to the end of the statement.
+  // The right-hand side up to the end of the statement.
   const auto& text = frames_.back().function->tree->source->text();
   auto at = text.find_first_not_of(' ', place->span.end);
   if (at == text.npos || text[at] != '=') return;
@@ -335,7 +336,7 @@ void Machine::explain_assignment(Error& error, const Value& base, const Value& v
   for (; end < text.size() && text.find_first_of("\n;#", end) != end; ++end) {
     const char c = text[end];
     depth += c == '(' || c == '[' || c == '{' ? 1 : c == ')' || c == ']' || c == '}' ? -1 : 0;
-    if (depth < 0) break;  // of the block around
+    if (depth < 0) break;  // end of the enclosing block
   }
   const auto assigned = std::string(trim(std::string_view(text).substr(at, end - at)));
   const auto& name = place->base().text;
@@ -353,7 +354,7 @@ void Machine::explain_assignment(Error& error, const Value& base, const Value& v
 
 void Machine::check_expectation(const Instruction& i, const Node& node, Value* r) {
   const Value& result = r[i.a];
-  if (!result.is(Kind::truth)) {
+  if (!result.is(Kind::boolean)) {
     if (result.is(Kind::array) && result.array().type() == ElementType::boolean)
       fail(fmt::format("a check must be a single boolean, not {}", kind_in_words(result)), "expect all(…)");
     fail(fmt::format("a check must be a boolean, not {}", kind_in_words(result)));
@@ -361,13 +362,13 @@ void Machine::check_expectation(const Instruction& i, const Node& node, Value* r
   const auto& source = *frames_.back().function->tree->source;
   const auto text = source.text(node.condition().span);
   const auto& watched = frames_.back().function->expectations[static_cast<std::size_t>(i.c)];
-  if (result.truth()) {
-    // Who changes an array afterwards need not copy it for the sake of a check that is over.
+  if (result.boolean()) {
+    // Releases the values, so that later updates of arrays need no copy.
     for (const auto& [part, place] : watched) r[place].reset();
-    services_.checked(place_of(&node), text, true);
+    services_.checked(location_of(&node), text, true);
     return;
   }
-  services_.checked(place_of(&node), text, false);
+  services_.checked(location_of(&node), text, false);
   Error error(fmt::format("check failed: {}", i.flag != 0 ? inline_text(r[i.a + 1]) : std::string(text)));
   Seen seen;
   for (const auto& [part, place] : watched)

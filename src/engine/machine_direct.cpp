@@ -1,4 +1,4 @@
-// Calls of functions with numbers alone, by built-ins that call them very often.
+// Direct calls of functions with numbers, for built-ins that call them very often.
 #include <algorithm>
 #include <cstring>
 
@@ -9,9 +9,9 @@ namespace quill {
 namespace {
 
 native::Type type_of_size(int size) {
-  if (size < 0) return native::truth_type();
+  if (size < 0) return native::boolean_type();
   if (size == 0) return native::number_type();
-  return {.place = native::Place::vector, .count = static_cast<std::uint8_t>(size)};
+  return {.form = native::Form::vector, .count = static_cast<std::uint8_t>(size)};
 }
 
 }  // namespace
@@ -19,7 +19,7 @@ native::Type type_of_size(int size) {
 NativeLoop* Machine::make_direct(const DirectCall& how, HotFunction& hot, const FunctionObject& object,
                                  const std::optional<native::Type>& closure) {
   std::vector<native::Type> types{
-      closure ? *closure : native::Type{.place = native::Place::function, .function = &object}};
+      closure ? *closure : native::Type{.form = native::Form::function, .function = &object}};
   for (const int size : how.sizes) types.push_back(type_of_size(size));
   types.push_back(type_of_size(how.result_size));
   auto* const made = hot_.make_direct(*object.function, hot, std::move(types), registry_, native_helpers);
@@ -46,7 +46,7 @@ bool Machine::prepare_direct(DirectCall& how, const Value& function) {
   if (hot->has_no_direct) return false;
   auto closure = native::observed_closure(function);
   // All objects of a function that captures nothing are the same.
-  if (object.captured.empty()) closure = native::Type{.place = native::Place::closure, .code = &f};
+  if (object.captured.empty()) closure = native::Type{.form = native::Form::closure, .code = &f};
   NativeLoop* loop = nullptr;
   for (const auto& each : hot->loops)
     if (each->is_direct && !each->is_retired && each->sizes == how.sizes &&

@@ -15,7 +15,7 @@ namespace {
 
 bool is_array(const Value& v) { return v.is(Kind::range) || (v.is(Kind::array) && v.array().axes() > 0); }
 
-// The elements of arguments that broadcast with each other, place by place in row order.
+// Elements of arguments broadcast together, in row order.
 class Broadcast {
  public:
   explicit Broadcast(std::span<const Value> arguments) : whole_(arguments.begin(), arguments.end()) {
@@ -42,7 +42,7 @@ class Broadcast {
     }
     return out;
   }
-  // Whether all are numbers and float64 arrays; then these are the ones here.
+  // Whether all are numbers or float64 arrays; if so, sets the current elements.
   bool are_numbers() const {
     return std::all_of(whole_.begin(), whole_.end(), [](const Value& v) {
       return v.is_number() || (is_array(v) && element_type_of(v) == ElementType::float64 && !is_time(v));
@@ -88,7 +88,7 @@ Value in_shape(std::vector<Value> items, const Shape& shape) {
   return Value::array(as_times_like(flat, flat.with_shape(full)));
 }
 
-// Several results of each call give several arrays.
+// Several results of each call become several arrays.
 Value laid_out(std::vector<Value> results, const Shape& shape) {
   if (results.empty() || !results[0].is(Kind::tuple)) return in_shape(std::move(results), shape);
   const auto parts = results[0].object<TupleObject>().items.size();
@@ -107,15 +107,14 @@ Value laid_out(std::vector<Value> results, const Shape& shape) {
 
 }  // namespace
 
-// Where the function is surely elementwise, one call with the arrays does the same as many with their
-// elements.
+// If the function is certain to be elementwise, one call with arrays replaces the calls for elements.
 std::optional<Value> Machine::call_whole(const Value& function, std::span<const Value> arguments,
                                          const Shape& shape) {
   std::vector<Role> roles;
   for (const auto& a : arguments) {
     if (is_time(a) || (!a.is_number() && !(is_array(a) && element_type_of(a) == ElementType::float64)))
       return std::nullopt;
-    roles.push_back(is_array(a) ? Role::varying : Role::single);
+    roles.push_back(is_array(a) ? Role::varying : Role::uniform);
   }
   if (!is_elementwise(function, roles)) return std::nullopt;
   auto result = call(function, arguments);
@@ -123,7 +122,7 @@ std::optional<Value> Machine::call_whole(const Value& function, std::span<const 
   return result;
 }
 
-// A built-in that takes a whole array of texts, instead of each one.
+// A built-in that accepts arrays of texts as a whole.
 std::optional<Value> Machine::call_with_texts(const Value& function, std::span<const Value> arguments) {
   if (!function.is(Kind::builtin) || !function.object<BuiltinObject>().row->maps_texts) return std::nullopt;
   for (std::size_t k = 0; k < arguments.size(); ++k)
@@ -133,11 +132,11 @@ std::optional<Value> Machine::call_with_texts(const Value& function, std::span<c
     return call(function, arguments);
   } catch (const Error& error) {
     if (error.kind != Error::Kind::mistake) throw;
-    return std::nullopt;  // the calls one by one tell for which element
+    return std::nullopt;  // individual calls report the element
   }
 }
 
-// One of the calls; an error reports for which element.
+// One call; errors name the element.
 Value Machine::call_formed(const Value& function, std::span<const Value> arguments, const CallForm* form,
                            const Node* node, const std::function<std::string()>& place) {
   try {
@@ -157,7 +156,7 @@ Value Machine::call_formed(const Value& function, std::span<const Value> argumen
     const auto element = place ? place() : std::string();
     if (!error.calls.empty())
       error.name_caller(element.empty() ? "each" : fmt::format("each for element {}", element),
-                        place_of(node));
+                        location_of(node));
     else if (!element.empty())
       error.notes.push_back(fmt::format("in `each` for element {}", element));
     throw;
@@ -211,7 +210,7 @@ Value Machine::call_each(const Value& function, std::span<const Value> given, co
   return laid_out(std::move(results), elements.shape());
 }
 
-// Of dictionaries the values with equal keys belong together; the result has the same keys.
+// For dictionaries, values with equal keys are combined; the result has the same keys.
 Value Machine::call_each_key(const Value& function, const DictionaryObject& keyed,
                              std::span<const Value> arguments, const CallForm* form, const Node* node) {
   Value out(Kind::dictionary, new DictionaryObject);

@@ -1,4 +1,4 @@
-// Where the passes of expressions begin.
+// Evaluation of fused regions.
 #include <algorithm>
 
 #include "engine/fused.h"
@@ -28,7 +28,7 @@ const Instruction* Machine::pass_fused_set(const Instruction* ip, Value* r) {
   const auto& i = *ip;
   auto& frame = frames_.back();
   auto& region = *frame.function->fused[static_cast<std::size_t>(i.b)];
-  // Not into a single element.
+  // Not for assignment to a single element.
   bool is_part = false;
   for (int k = 0; k < i.n; ++k) is_part |= !r[region.first_subscript + k].is_number();
   if (!is_part) return ip + 1;

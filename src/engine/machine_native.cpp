@@ -1,4 +1,4 @@
-// Enters native code, and executes for it what it cannot do itself.
+// Enters native code, and executes instructions that it cannot.
 #include <exception>
 
 #include "base/interrupt.h"
@@ -13,7 +13,7 @@ namespace {
 
 static_assert(sizeof(detail::stop_flags) == sizeof(int) && std::atomic<int>::is_always_lock_free);
 
-constexpr int kDeepestNative = 60;  // native code calling functions that run native code
+constexpr int kDeepestNative = 60;  // nesting of native code and functions that it calls
 
 }  // namespace
 
@@ -69,10 +69,10 @@ native::Left Machine::run_loop(NativeLoop& loop, std::size_t entry, Value* r, Na
   if (left.reason == native::Reason::returned || left.reason == native::Reason::error) return left;
   try {
     for (const auto& saved : loop.lowered.exits[static_cast<std::size_t>(run.exit)].saved) {
-      auto& target = r[saved.place];
-      if (saved.type.place == native::Place::function)
+      auto& target = r[saved.index];
+      if (saved.type.form == native::Form::function)
         target = run.kept[static_cast<std::size_t>(saved.function)];
-      else if (saved.type.place == native::Place::closure)
+      else if (saved.type.form == native::Form::closure)
         target =
             closure_of(loop.lowered.codes[static_cast<std::size_t>(saved.function)], run.saved + saved.first);
       else
@@ -93,7 +93,7 @@ std::pair<NativeLoop*, std::size_t> Machine::native_for(const Function& f, HotFu
       for (const auto& [place, type] : found.first->lowered.entries[found.second].required)
         if (type.is_owned) make_own(r[place]);
     } catch (...) {
-      return {nullptr, 0};  // the machine will report it where the array is changed
+      return {nullptr, 0};  // the machine reports it when the array is modified
     }
   return found;
 }
@@ -114,7 +114,7 @@ void Machine::run_native(HotFunction& hot, const Instruction*& ip) {
 }
 
 bool Machine::call_recursive(const Instruction& i, const Value& function, const Node* node, Value* r) {
-  // Each one that is continued by the machine nests execute().
+  // Each call continued by the machine nests execute().
   if (recursive_depth_ >= kDeepestNative) return false;
   auto* const hot = hot_.called(*function.object<FunctionObject>().function);
   if (hot == nullptr || !hot->may_recurse) return false;
@@ -147,7 +147,7 @@ bool Machine::call_native(HotFunction& hot, const Value& function, std::span<con
   }
   stack_top_ += f.frame_size;
   const auto depth = frames_.size();
-  // A frame is needed by instructions that the machine executes, and to resume in the machine.
+  // A frame is needed for instructions that the machine executes, and to resume in the machine.
   const auto push_frame = [&] {
     for (const auto& [place, number] : f.constants) r[place].set_number(number);
     Frame frame;
@@ -161,7 +161,7 @@ bool Machine::call_native(HotFunction& hot, const Value& function, std::span<con
     frames_.push_back(std::move(frame));
   };
   const bool needs_frame = !loop->lowered.by_machine.empty();
-  // Its calls of itself would enter native code one by one.
+  // Otherwise its recursive calls would enter native code one by one.
   if (needs_frame) hot.may_recurse = false;
   if (needs_frame) push_frame();
   NativeRun run;

@@ -1,4 +1,4 @@
-// Instructions that do more than a few machine instructions do.
+// Longer instructions.
 #include <fmt/format.h>
 
 #include <cmath>
@@ -21,7 +21,7 @@ struct Machine::Step {
   Value& a;
   const Value &b, &c;
   const Function& f;
-  // The registers from `first` on that the instruction takes.
+  // The registers that the instruction takes, from `first` on.
   std::span<Value> values(int first) const { return {r + first, i.n}; }
 };
 
@@ -215,10 +215,10 @@ bool Machine::step_call(const Step& step) {
       try {
         a = quill::call_builtin(*this, row, step.values(i.b), &form, node);
       } catch (...) {
-        if (i.flag) a = std::move(r[i.b]);  // the variable that the first argument was taken from
+        if (i.flag) a = std::move(r[i.b]);  // from which the first argument was taken
         throw;
       }
-      poll_interrupt();  // what the libraries behind a built-in did not hear
+      poll_interrupt();  // requests that arrived during a library call
       return true;
     }
     case Op::each: {

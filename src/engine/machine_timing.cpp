@@ -1,4 +1,4 @@
-// Blocks that are timed, and repeated from the same values.
+// Timed blocks, repeated from equal initial values.
 #include <fmt/format.h>
 
 #include "array/buffer.h"
@@ -30,7 +30,7 @@ class TimingState : public LibraryObject {
   std::optional<Progress> progress;  // of the repetitions
 };
 
-// A copy that shares nothing, so that changing it costs what changing the original would.
+// A deep copy, so that modifying it costs as much as modifying the original.
 Value separate(const Value& v) {
   if (v.is(Kind::array) && v.array().axes() > 0) return {Kind::array, new ArrayObject(v.array().copied())};
   if (v.is(Kind::dictionary)) return {Kind::dictionary, new DictionaryObject(v.object<DictionaryObject>())};

@@ -1,4 +1,4 @@
-// What native code calls.
+// Helper functions of native code.
 #include <array>
 #include <bit>
 #include <cstring>
@@ -57,7 +57,7 @@ const native::Helpers& Machine::native_helpers() {
         try {
           make_own(value);
         } catch (...) {
-          return -1;  // the machine will report it
+          return -1;  // the machine reports it
         }
         return describe_array(*run, value);
       },
@@ -88,7 +88,7 @@ const native::Helpers& Machine::native_helpers() {
       },
       .store_items = [](Run* run, Number r, Number count, Number parts) -> Number {
         return NativeRun::guarded(run, [&](NativeRun& self) {
-          const native::Type type{.place = parts == 0 ? native::Place::vector : native::Place::tuple,
+          const native::Type type{.form = parts == 0 ? native::Form::vector : native::Form::tuple,
                                   .count = static_cast<std::uint8_t>(count),
                                   .parts = static_cast<std::uint64_t>(parts)};
           store_saved(type, run->results, self.at(r), self.base);
@@ -119,7 +119,7 @@ const native::Helpers& Machine::native_helpers() {
       .store_scalar = [](Run* run, Number r, Number type, Number) -> Number {
         return NativeRun::guarded(run, [&](NativeRun& self) {
           const bool is_real = static_cast<ElementType>(type) == ElementType::float32;
-          store_saved({.place = is_real ? native::Place::real32 : native::Place::complex, .count = 2},
+          store_saved({.form = is_real ? native::Form::real32 : native::Form::complex, .count = 2},
                       run->results, self.at(r), self.base);
           return Number{1};
         });
@@ -164,7 +164,7 @@ const native::Helpers& Machine::native_helpers() {
       },
       .store_span = [](Run* run, Number r, Number, Number) -> Number {
         return NativeRun::guarded(run, [&](NativeRun& self) {
-          store_saved({.place = native::Place::span}, run->results, self.at(r), self.base);
+          store_saved({.form = native::Form::span}, run->results, self.at(r), self.base);
           return Number{1};
         });
       },

@@ -1,4 +1,4 @@
-// Arrays as native code sees them: their descriptions, and operations on small ones.
+// Array descriptions for native code, and operations on small arrays.
 #include <algorithm>
 #include <array>
 #include <bit>
@@ -10,7 +10,7 @@ namespace quill {
 
 std::int64_t describe_array(native::Run& run, const Value& value) {
   const auto type = native::observed(value);
-  if (type.place != native::Place::memory || type.axes == 0) return -1;
+  if (type.form != native::Form::memory || type.axes == 0) return -1;
   const auto& a = value.array();
   run.results[0] = reinterpret_cast<std::int64_t>(a.raw_data());
   for (int k = 0; k < type.axes; ++k) {
@@ -86,7 +86,7 @@ struct Described {
     }
     return true;
   }
-  // Calls f(offset of the element) for all elements in row order.
+  // Calls f(offset) for all elements in row order.
   template <class F>
   void for_each(F f) const {
     std::array<Index, 3> n{1, 1, 1}, step{};
@@ -106,7 +106,7 @@ struct Described {
   Index length = 1;
 };
 
-// Room for the elements of operands and of the result.
+// Storage for elements of operands and result.
 struct Room {
   std::array<std::array<double, fusion::Fused::kMostPlain>, native::kMostParts + 1> blocks;
 };
@@ -115,7 +115,7 @@ Room& room() {
   return *one;
 }
 
-// An array of its own in the register, which no operand overlaps, can take the result.
+// The unshared array in the register, if no operand overlaps it, as storage for the result.
 double* reusable(Value& target, const Described& like, std::span<const Described> operands) {
   if (!target.is(Kind::array) || target.object<ArrayObject>().use_count() != 1) return nullptr;
   auto& a = target.array_to_change();
@@ -129,7 +129,7 @@ double* reusable(Value& target, const Described& like, std::span<const Described
   const auto end = std::bit_cast<std::uintptr_t>(data + a.size());
   for (const auto& operand : operands) {
     const auto at = std::bit_cast<std::uintptr_t>(operand.data);
-    // All of an operand lies in one storage.
+    // An operand lies entirely in one storage.
     if (operand.axes > 0 && at >= buffer_begin && at < end) return nullptr;
   }
   return data;
@@ -188,7 +188,7 @@ std::int64_t evaluate_parts(native::Run& run, std::int64_t to, Value* target, in
   const std::span<const fusion::Fused::Plain> inputs(plain.data(), operands.size());
   fusion::Fused::PlainOutcome outcome;
   if (to == -1) {
-    // What nan leads to is reported by the reduction itself.
+    // The reduction reports the consequences of nan.
     if (!parts.fused->evaluate_plain(inputs, size, nullptr, outcome) || !std::isfinite(outcome.number))
       return refused;
     double x = outcome.number;

@@ -1,4 +1,4 @@
-// Values of the machine from the variables of native code.
+// Converts variables of native code to values.
 #include <bit>
 
 #include "engine/elements.h"
@@ -13,7 +13,7 @@ Value items_of(const native::Type& type, const double* numbers) {
   const auto vector = [&](Index size) {
     return Value::array(Array::of<double>({size}, std::span(numbers, static_cast<std::size_t>(size))));
   };
-  if (type.place == native::Place::vector) return vector(type.count);
+  if (type.form == native::Form::vector) return vector(type.count);
   std::vector<Value> made;
   for (auto left = type.parts; left != 0; left >>= 5) {
     const int size = native::part_size(left);
@@ -36,31 +36,31 @@ Value closure_of(const std::shared_ptr<const Function>& code, const std::int64_t
 
 void store_saved(const native::Type& type, const std::int64_t* values, Value& target, Value* base) {
   const auto* const numbers = static_cast<const double*>(static_cast<const void*>(values));
-  switch (type.place) {
-    case native::Place::number: target.set_number(*numbers); return;
-    case native::Place::whole: target.set_number(static_cast<double>(*values)); return;
-    case native::Place::truth: target.set_truth(*values != 0); return;
-    case native::Place::single: set_single_integer(target, type.element, *values); return;
-    case native::Place::real32: {
+  switch (type.form) {
+    case native::Form::number: target.set_number(*numbers); return;
+    case native::Form::whole: target.set_number(static_cast<double>(*values)); return;
+    case native::Form::boolean: target.set_boolean(*values != 0); return;
+    case native::Form::single: set_single_integer(target, type.element, *values); return;
+    case native::Form::real32: {
       const auto number = static_cast<float>(*numbers);
       target = Value::array(Array::of<float>({}, std::span(&number, 1)));
       return;
     }
-    case native::Place::complex: {
+    case native::Form::complex: {
       const Complex z(numbers[0], numbers[1]);
       target = Value::array(Array::of<Complex>({}, std::span(&z, 1)));
       return;
     }
-    case native::Place::vector:
-    case native::Place::tuple: target = items_of(type, numbers); return;
-    case native::Place::slice: store_slice(target, base[type.root].array(), type.axes, values); return;
-    case native::Place::view: target = base[type.root]; return;
-    case native::Place::span: {
+    case native::Form::vector:
+    case native::Form::tuple: target = items_of(type, numbers); return;
+    case native::Form::slice: store_slice(target, base[type.root].array(), type.axes, values); return;
+    case native::Form::view: target = base[type.root]; return;
+    case native::Form::span: {
       const Value first(static_cast<double>(values[0])), last(static_cast<double>(values[1]));
       target = make_range(first, last, nullptr, false);
       return;
     }
-    case native::Place::all: target = Value::open(Open::everything); return;
+    case native::Form::all: target = Value::open(Open::everything); return;
     default: return;
   }
 }

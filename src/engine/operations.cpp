@@ -23,19 +23,19 @@ namespace quill {
 
 namespace {
 
-// A value seen as an operand; `hold` keeps the array of a range.
+// A value as an operand; `hold` owns the array of a range.
 Operand operand_of(const Value& v, Array& hold) {
   switch (v.kind()) {
     case Kind::number: return {v.number()};
-    case Kind::truth: return {v.truth()};
+    case Kind::boolean: return {v.boolean()};
     case Kind::text: return {v.text()};
     case Kind::array: return {v.array()};
     default: hold = v.object<RangeObject>().to_array(); return {hold};
   }
 }
 
-// f of a long range, piece by piece, so that the range itself never lies in memory; f gives an array of the
-// length of its piece.
+// Applies f to a long range in pieces, so that it never exists in memory; f returns an array of the length of
+// its piece.
 template <class F>
 Array in_pieces(const RangeObject& range, F f) {
   constexpr Index size = 1 << 15;
@@ -49,7 +49,7 @@ Array in_pieces(const RangeObject& range, F f) {
   }
   return out;
 }
-// Whether a comparison of a long range with a number holds for any of its elements, or for all.
+// Whether a comparison of a long range with a number is true for any or all elements.
 Value holds_in(Binary op, const Value& a, const Value& b, bool for_any) {
   const bool is_left = a.is(Kind::range);
   const auto& range = (is_left ? a : b).object<RangeObject>();
@@ -58,16 +58,16 @@ Value holds_in(Binary op, const Value& a, const Value& b, bool for_any) {
     const auto piece = range.piece(from, std::min(size, range.count - from));
     const auto holds = is_left ? apply(op, piece, b.number()) : apply(op, a.number(), piece);
     const auto found = reduce(for_any ? Reduction::any : Reduction::all, holds);
-    if (*found.data<bool>() == for_any) return Value::truth(for_any);
+    if (*found.data<bool>() == for_any) return Value::boolean(for_any);
   }
-  return Value::truth(!for_any);
+  return Value::boolean(!for_any);
 }
 const RangeObject* long_range(const Value& v) {
   const auto* range = v.is(Kind::range) ? &v.object<RangeObject>() : nullptr;
   return range != nullptr && range->count > kLongRange ? range : nullptr;
 }
 
-// Elements of any kind, to be compared with those of a list.
+// A value as elements to compare with those of a list.
 Value in_list(const Value& v) {
   if (v.is(Kind::array) && v.array().type() == ElementType::any) return v;
   const auto a = to_array(v);
@@ -81,19 +81,19 @@ Value in_list(const Value& v) {
 std::string symbol(Op op) { return op == Op::matrix_product ? "*+" : std::string(symbol_of(binary_of(op))); }
 
 struct Sides {
-  std::string left, right;  // as written
+  std::string left, right;  // source text
   const Node* left_node = nullptr;
   const Node* right_node = nullptr;
 };
 
-// The operands of a node as they stand in the source.
+// Source texts of a node's operands.
 Sides sides_of(const Machine& machine, const Node& node, int operand) {
   Sides s;
   const auto k = static_cast<std::size_t>(operand);
   if (node.kids.size() < k + 2 || !node.kids[k] || !node.kids[k + 1]) return s;
   s.left_node = node.kids[k].get();
   s.right_node = node.kids[k + 1].get();
-  const auto place = machine.place_of(&node);
+  const auto place = machine.location_of(&node);
   if (!place.source) return s;
   s.left = place.source->text(s.left_node->span);
   s.right = place.source->text(s.right_node->span);
@@ -105,7 +105,7 @@ std::string in_parentheses(const std::string& text, const Node* node) {
   return fmt::format("({})", text);
 }
 
-// Both shapes aligned at their last axes, the failing axis named on the second line.
+// Both shapes aligned at their last axes, with the mismatched axis marked on the second line.
 std::vector<std::string> aligned_shapes(const Sides& sides, const Shape& a, const Shape& b, int axis) {
   const int n = std::max(a.count(), b.count());
   const auto width = std::max(display_width(sides.left), display_width(sides.right));
@@ -129,7 +129,7 @@ std::vector<std::string> aligned_shapes(const Sides& sides, const Shape& a, cons
           fmt::format("{}     axis {}: {} against {}", line(sides.right, b), axis, extent(a), extent(b))};
 }
 
-// The matrix product that the shapes fit, with a side transposed or the sides swapped when it takes that.
+// A matrix product that fits the shapes, with a side transposed or the sides exchanged.
 std::string fitting_product(const std::string& left, const std::string& right, const Shape& a,
                             const Shape& b) {
   if (a.empty() || b.empty()) return {};
@@ -187,7 +187,7 @@ std::string suggest_broadcast(Op op, const Sides& s, const Shape& a, const Shape
     } else {
       error.notes =
           aligned_shapes(sides, mismatch.left, mismatch.right, failing_axis(mismatch.left, mismatch.right));
-      // What is assigned to does not grow, so that the hints do not apply.
+      // The target of an assignment does not change its shape, so these hints do not apply.
       auto hint = node.kind == NodeKind::assign ? std::string()
                                                 : suggest_broadcast(op, sides, mismatch.left, mismatch.right);
       if (op == Op::multiply && node.kind != NodeKind::assign) {
@@ -213,7 +213,7 @@ std::string suggest_broadcast(Op op, const Sides& s, const Shape& a, const Shape
   fail(fmt::format("`{}` takes arrays, not {}", symbol(op), kind_in_words(odd)), hint);
 }
 
-// Whether the function of that name is there for complex numbers too.
+// Whether the function is defined for complex numbers.
 bool takes_complex(std::string_view name) {
   static constexpr std::array<std::string_view, 10> names = {"sqrt", "log",   "log2",  "log10", "asin",
                                                              "acos", "acosh", "atanh", "asinh", "atan"};
@@ -255,7 +255,7 @@ void warn_domain(Machine& machine, const Domain& domain, std::string_view what, 
   if (domain.exceeded) warn_domain(machine, what, node);
 }
 
-// A time and seconds give times, two times their distance in seconds; all else are plain numbers.
+// Timestamps plus seconds give timestamps, differences of timestamps seconds; all else plain numbers.
 LabelPtr label_of_times(Op op, const Value& a, const Value& b) {
   if (op == Op::add && is_time(a) && is_time(b))
     fail("two timestamps cannot be added",
@@ -266,7 +266,7 @@ LabelPtr label_of_times(Op op, const Value& a, const Value& b) {
 
 }  // namespace
 
-// Of arrays whose elements are not in memory; nothing when neither is one.
+// For deferred arrays; nothing if neither operand is one.
 static std::optional<Value> operate_deferred(Machine& machine, Op op, const Value& a, const Value& b,
                                              std::uint8_t flags, const Node& node, int operand) {
   const auto *left = deferred_array(a), *right = deferred_array(b);
@@ -301,8 +301,8 @@ Value operate(Machine& machine, Op op, const Value& a, const Value& b, std::uint
     if (x.kind() != a.kind() || y.kind() != b.kind()) return operate(machine, op, x, y, flags, node, operand);
   }
   if (!a.is_array_like() || !b.is_array_like()) {
-    if (op == Op::equal) return Value::truth(same(a, b));
-    if (op == Op::not_equal) return Value::truth(!same(a, b));
+    if (op == Op::equal) return Value::boolean(same(a, b));
+    if (op == Op::not_equal) return Value::boolean(!same(a, b));
     fail_operands(op, a, b);
   }
   try {
@@ -343,8 +343,8 @@ Value operate(Machine& machine, Op op, const Value& a, const Value& b, std::uint
 
 namespace {
 
-// Small float64 arrays in row order and numbers, the bulk of step-by-step calculations, go without shapes
-// being compared axis by axis and without a walk over strides.
+// Fast path for small row-major float64 arrays and numbers, the bulk of step-by-step calculations: no
+// broadcasting or strided loops.
 constexpr Index kSmall = 256;
 
 const Array* small_array(const Value& v) {
@@ -372,7 +372,7 @@ bool operate_small(Op op, Value& target, Value& a, Value& b, std::uint8_t last_u
   const Array* y = small_array(b);
   if (!(x ? y ? x->shape() == y->shape() : b.is_number() : y && a.is_number())) return false;
   const Array& like = x ? *x : *y;
-  // The result takes the place of an operand that nobody needs any more.
+  // The result may reuse the storage of an operand at its last use.
   const auto is_free = [&](const Value& v, const Array* array, OperandFlag side) {
     return array && (&target == &v || (last_use & side)) && v.object<ArrayObject>().use_count() == 1 &&
            !array->shares_storage();
@@ -394,7 +394,7 @@ bool operate_small(Op op, Value& target, Value& a, Value& b, std::uint8_t last_u
 
 void operate_into(Machine& machine, Op op, Value& target, Value& a, Value& b, std::uint8_t flags,
                   const Node& node) {
-  // The left operand is not needed any more, and nobody else holds it: work in place.
+  // The left operand is unshared and at its last use: computes in place.
   if ((&target == &a || (flags & kLeftLastUse)) && op >= Op::add && op <= Op::divide && a.is(Kind::array) &&
       b.is_array_like() && a.identity() != b.identity() && a.object<ArrayObject>().use_count() == 1 &&
       !is_time(a) && !is_time(b) && !named_array(a) && !named_array(b)) {
@@ -410,16 +410,16 @@ void operate_into(Machine& machine, Op op, Value& target, Value& a, Value& b, st
 void update_elements(Machine& machine, Op op, Value& base, std::span<const Value> subscripts, Value& value,
                      bool literal, const Node& node) {
   const auto& target = node.target(0);
-  // What is wrong with the place is marked there, not in the whole assignment.
+  // Errors about the target are marked there, not in the whole assignment.
   const auto at_target = [&](auto f) {
     try {
       return f();
     } catch (Error& error) {
-      if (!error.place.source) error.place = machine.place_of(&target);
+      if (!error.location.source) error.location = machine.location_of(&target);
       throw;
     }
   };
-  // Not when an array is added to itself, perhaps the other way round.
+  // Not if an array is added to itself, possibly transposed.
   if (base.is(Kind::array) && base.array().type() == ElementType::float64 && value.is_array_like() &&
       base.identity() != value.identity() && op >= Op::add && op <= Op::divide &&
       base.object<ArrayObject>().use_count() == 1 && !base.array().shares_storage()) {
@@ -430,11 +430,11 @@ void update_elements(Machine& machine, Op op, Value& base, std::span<const Value
   }
   if (base.is(Kind::dictionary) && subscripts.size() == 1 &&
       base.object<DictionaryObject>().find(subscripts[0]) == nullptr && target.kind == NodeKind::index) {
-    const auto source = machine.place_of(&node).source;
+    const auto source = machine.location_of(&node).source;
     Error error(fmt::format("the dictionary has no key {} yet to update",
                             subscripts[0].is(Kind::text) ? fmt::format("\"{}\"", subscripts[0].text())
                                                          : inline_text(subscripts[0])));
-    error.place = machine.place_of(&target);
+    error.location = machine.location_of(&target);
     const auto text = [&](const Node& n) { return std::string(source->text(n.span)); };
     error.hint = fmt::format("{0}[{1}] = get({0}, {1}, 0) {2} {3}", text(target.base()),
                              text(target.subscript(0)), symbol(op), text(node.assigned_value()));
@@ -463,7 +463,7 @@ Value operate(Machine& machine, Op op, const Value& a, const Node& node) {
   if (op == Op::transpose) {
     const auto axes = shape_of(a).count();
     if (axes < 2) {
-      const auto source = machine.place_of(&node).source;
+      const auto source = machine.location_of(&node).source;
       const auto name = source ? std::string(source->text(node.operand().span)) : "v";
       fail(axes == 1 ? "a vector has no second axis to transpose" : "a single value cannot be transposed",
            axes == 1
@@ -501,7 +501,7 @@ Value apply_function(Machine& machine, Unary function, const Value& a, const Nod
 }
 
 bool condition_of(const Value& value) {
-  if (value.is(Kind::truth)) return value.truth();
+  if (value.is(Kind::boolean)) return value.boolean();
   if (value.is(Kind::array) && value.array().type() == ElementType::boolean)
     fail(fmt::format("a condition must be a single boolean, not {}", kind_in_words(value)),
          "any(…) or all(…) reduces it to one");

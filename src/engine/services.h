@@ -27,7 +27,7 @@ class Services {
   virtual void close_frame(const Value& value) = 0;
   virtual void warn(const Error& warning) = 0;
   // Reports the outcome of an expectation at a location; `text` is its condition.
-  virtual void checked(const Place& place, std::string_view text, bool passed) = 0;
+  virtual void checked(const Location& location, std::string_view text, bool passed) = 0;
   // Runs a used file once and returns a value whose parts are its names.
   virtual Value use_file(const std::string& name) = 0;
   virtual double clock() = 0;  // in seconds

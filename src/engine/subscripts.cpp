@@ -37,9 +37,10 @@ Subscript subscript_of(const Value& v, Index extent, int axis, int axes) {
       if (is_real(v.array().type()) || is_integer(v.array().type()))
         return positions_subscript(v.array(), extent, axis, axes);
       [[fallthrough]];
-    case Kind::truth:
-      fail(v.is(Kind::truth) ? std::string("a single boolean is not an index")
-                             : fmt::format("an index must be a number, not {}", name_of(element_type_of(v))));
+    case Kind::boolean:
+      fail(v.is(Kind::boolean)
+               ? std::string("a single boolean is not an index")
+               : fmt::format("an index must be a number, not {}", name_of(element_type_of(v))));
     case Kind::library:
       if (const auto single = single_real(v)) return position_subscript(*single, extent, axis, axes);
       [[fallthrough]];
@@ -117,7 +118,7 @@ std::optional<Shape> shape_of_selection(const Shape& base, const Shape& flat,
   if (deferred_array(base))
     fail("an opened array cannot be changed",
          "pick(condition, a, b) makes another one; load reads it into memory");
-  if (base.is_number() || base.is(Kind::truth)) fail("a single number has no elements to select");
+  if (base.is_number() || base.is(Kind::boolean)) fail("a single number has no elements to select");
   if (base.is(Kind::text))
     fail("a text is one value and has no elements", "characters(t) makes an array of its characters");
   if (base.is_callable())
@@ -168,7 +169,7 @@ double extent_of(const Value& base, int code) {
 
 namespace {
 
-// What somebody who wrote m[2] of a matrix may have meant.
+// Suggestion for m[2] of a matrix.
 std::string rows_and_columns(const Node& node, bool is_condition) {
   const auto written = [](const Node& n, const std::string& otherwise) {
     if (n.kind == NodeKind::name) return n.text;
@@ -184,7 +185,7 @@ std::string rows_and_columns(const Node& node, bool is_condition) {
 
 namespace {
 
-// Elements of a range, of which no others are made.
+// Elements of a range, computed individually.
 Array chosen_of(const RangeObject& range, std::span<const Value> subscripts) {
   const auto chosen = subscripts_of({range.count}, subscripts)[0];
   if (chosen.kind == Subscript::Kind::run && chosen.step == 1) return range.piece(chosen.first, chosen.count);
@@ -205,7 +206,7 @@ static Value in_shape_of_selection(Array selected, const Shape& base, std::span<
   return Value::array(shape ? selected.with_shape(*shape) : std::move(selected));
 }
 
-// Of an array whose elements are not in memory.
+// For deferred arrays.
 static Value select(Machine& machine, const DeferredArray& array, std::span<const Value> subscripts) {
   if (subscripts.size() == 1) {
     const auto* mask = deferred_array(subscripts[0]);
@@ -286,7 +287,7 @@ bool update_in_place(Binary op, Array& array, std::span<const Value> subscripts,
   Strides strides;
   const double* first = nullptr;
   {
-    // The view is gone before the elements are changed.
+    // The view must be destroyed before elements are modified.
     const auto view = chosen_view(array, subscripts);
     if (!view) return false;
     shape = view->shape();
@@ -304,7 +305,7 @@ void set_elements(Value& base, std::span<const Value> subscripts, const Value& g
   const auto count = static_cast<int>(subscripts.size());
   if (Index offset = 0; find_element(base, subscripts.data(), count, offset)) {
     auto& array = base.own_array();
-    // Own storage may have another layout.
+    // The array's own storage may have another layout.
     if (array.shares_storage()) array = array.copied();
     if (find_element(array, subscripts.data(), count, offset) && write_element(array, offset, value)) return;
   }
@@ -328,7 +329,7 @@ void set_elements(Value& base, std::span<const Value> subscripts, const Value& g
   Array values;
   if (type == ElementType::any) {
     const Value one[] = {value};
-    // Of one element the value is what it holds, a list too.
+    // For a single element, the value is its content, possibly a list.
     const bool is_element = std::all_of(subscripts.begin(), subscripts.end(),
                                         [](const Value& s) { return single_real(s).has_value(); });
     values = !is_element && value.is(Kind::array) && value.array().type() == ElementType::any
@@ -340,7 +341,7 @@ void set_elements(Value& base, std::span<const Value> subscripts, const Value& g
       fail(fmt::format("{} cannot be an element of an array of {}", kind_in_words(value), name_of(type)),
            type == ElementType::text ? "text(x) converts it" : "list(…) can contain any value");
     values = to_array(value);
-    // One element fits any place, however many axes it has.
+    // A single element fits any target, whatever its number of axes.
     if (values.size() == 1) values = values.with_shape({});
     if (values.type() != type) try {
         values = values.converted(type);
@@ -353,7 +354,7 @@ void set_elements(Value& base, std::span<const Value> subscripts, const Value& g
   const auto* mask = whole_mask(base, subscripts);
   const Array kept = mask ? *mask : Array();
   const auto chosen = mask ? std::vector<Subscript>{} : subscripts_of(base.array().shape(), subscripts);
-  // Values for an array of positions have its shape.
+  // Values for an array of indices have its shape.
   Shape flat;
   std::optional<Shape> shape;
   if (std::any_of(subscripts.begin(), subscripts.end(), gives_shape)) {
@@ -381,7 +382,7 @@ void set_shared_elements(Value& variable, std::span<const Value> subscripts, con
     auto& alias = variable.object<AliasObject>();
     Value part = subscripts.empty() ? value : plain_value(variable);
     if (!subscripts.empty()) set_elements(part, subscripts, value);
-    assign(alias.store->current.own_array(), alias.place, to_array(part));
+    assign(alias.store->current.own_array(), alias.selection, to_array(part));
   } else {
     set_elements(variable, subscripts, value);
   }
@@ -389,7 +390,7 @@ void set_shared_elements(Value& variable, std::span<const Value> subscripts, con
 
 void make_alias(Value& variable, Value& owner, const std::string& name, bool whole,
                 std::span<const Value> subscripts) {
-  // An alias of an alias is one of the same variable.
+  // An alias of an alias refers to the same variable.
   const AliasObject* outer = owner.is(Kind::alias) ? &owner.object<AliasObject>() : nullptr;
   if (!outer && !owner.is(Kind::store)) {
     if (owner.is(Kind::range)) owner = Value::array(owner.object<RangeObject>().to_array());
@@ -410,13 +411,13 @@ void make_alias(Value& variable, Value& owner, const std::string& name, bool who
     if (whole_mask(seen, subscripts)) fail("an alias selects by indices, not by a mask");
     if (std::any_of(subscripts.begin(), subscripts.end(), gives_shape))
       fail("an alias selects by numbers, ranges and vectors");
-    alias->place = complete(subscripts_of(array.shape(), subscripts), array.shape());
-    if (has_repeats(alias->place)) fail("an index occurs more than once in this alias");
+    alias->selection = complete(subscripts_of(array.shape(), subscripts), array.shape());
+    if (has_repeats(alias->selection)) fail("an index occurs more than once in this alias");
   } else {
-    for (const auto extent : array.shape()) alias->place.push_back(everything(extent));
+    for (const auto extent : array.shape()) alias->selection.push_back(everything(extent));
   }
-  if (select(array, alias->place).axes() == 0) fail("an alias must select several elements", "a[2..2]");
-  if (outer) alias->place = chosen_within(outer->place, alias->place);
+  if (select(array, alias->selection).axes() == 0) fail("an alias must select several elements", "a[2..2]");
+  if (outer) alias->selection = chosen_within(outer->selection, alias->selection);
   variable = made;
 }
 

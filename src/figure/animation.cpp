@@ -66,7 +66,7 @@ void set_limits(Figure& figure, TextMeasurer& measurer) {
       }
 }
 
-// Layers of one place that are coloured by value have one range, and contours one set of levels.
+// Corresponding layers coloured by value share a range, contours their levels.
 void set_ranges(Figure& figure) {
   const auto theme = theme_of(figure);
   std::vector<std::vector<Limits>> all;

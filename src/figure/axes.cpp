@@ -99,7 +99,7 @@ Ticks ticks_of(const Scale& scale, double wanted, std::string& context, bool is_
 
 namespace {
 
-// Whether the labels that are left stand apart.
+// Whether the remaining labels do not touch.
 template <class Position>
 bool label_room(const AxisPlan& plan, const Position& position, bool is_x, const Font& font) {
   double end = -1e9;
@@ -195,7 +195,7 @@ std::vector<std::vector<TextLine>> broken_names(const std::vector<std::string>& 
   return out;
 }
 
-// How near the nearest ticks stand to each other.
+// Smallest distance between ticks.
 double least_apart(const AxisPlan& plan, double length) {
   double apart = length;
   for (std::size_t k = 1; k < plan.ticks.positions.size(); ++k)
@@ -264,7 +264,7 @@ void make_ticks(AxisPlan& plan, const Axis& axis, double length, bool is_x, cons
     if (is_x && !axis.tick_labels.empty() && crowded() && fit_names(plan, axis, length, font, text)) return;
     if (!is_x && !axis.tick_labels.empty() && !axis.label_box) break_names_beside(plan, length, font, text);
     if (!plan.broken.empty()) return;
-    // Ticks that were asked for all stand; labels without room are left out.
+    // Requested ticks are all drawn; labels without room are omitted.
     for (std::size_t stride = 2; crowded() && stride <= plan.ticks.labels.size(); ++stride) {
       for (std::size_t k = 0; k < plan.ticks.labels.size(); ++k)
         if (k % stride != 0) plan.ticks.labels[k].clear();
@@ -326,7 +326,7 @@ void draw_grid(const Panel& panel, const AxisPlan& x, const AxisPlan& y, const M
 
 namespace {
 
-// Where the axis stands across the area: at its edge, or at a value of the other axis.
+// Position of the axis across the area: its edge, or a value of the other axis.
 double crossing(const std::optional<double>& at, const Scale& other, double edge, double start,
                 double length) {
   if (!at) return edge;
@@ -381,7 +381,7 @@ class AxisDrawer {
     for (std::size_t k = 0; k < plan.ticks.positions.size(); ++k) {
       mark(plan.ticks.positions[k], theme_.tick_length);
       if (!plan.labels_shown) continue;
-      // Where the axes cross inside of the panel the number would stand on the other axis.
+      // Omits the number that would lie on the other axis, if the axes cross inside of the panel.
       const auto& other = is_x ? panel_.y : panel_.x;
       if (axis.at && other.at && plan.ticks.positions[k] == *other.at) continue;
       const auto& label = plan.labels[k];
@@ -393,7 +393,7 @@ class AxisDrawer {
         continue;
       }
       if (plan.slanted) {
-        // Its end stands below the tick.
+        // The end of a slanted label is below its tick.
         const double side = label.ascent * 0.5;
         keep_text(label,
                   {p.x - label.width * std::cos(kSlant) + side * std::sin(kSlant),
@@ -401,7 +401,7 @@ class AxisDrawer {
                   color, "x tick", kSlant);
         continue;
       }
-      // Figures stand above the baseline, so their middle is below half of the ascent.
+      // Digits have no descenders, so their middle is below half of the ascent.
       const Point at = is_x ? Point{p.x - label.width / 2, p.y + gap + label.ascent}
                             : Point{p.x - gap - label.width, p.y + label.ascent * 0.37};
       if (axis.label_box && label.width > 0) {

@@ -27,7 +27,7 @@ class Tracer {
     }
     std::vector<bool> used(segments_.size(), false);
     std::vector<std::vector<Point>> out;
-    // Open lines start at an edge with one segment; what is left is closed.
+    // Open lines start at an edge with one segment; the remaining lines are closed.
     for (const bool open : {true, false})
       for (std::size_t k = 0; k < segments_.size(); ++k) {
         poll_interrupt_at(k);
@@ -66,7 +66,7 @@ class Tracer {
     if (e != a) at.push_back(crossing(r, c, true));
     if (at.size() == 2) add(at[0], at[1]);
     if (at.size() != 4) return;
-    // A saddle: the middle says which corners belong together.
+    // A saddle: the mean decides which corners are connected.
     const bool middle = (corner[0] + corner[1] + corner[2] + corner[3]) / 4 >= level_;
     if (middle == a) {
       add(at[0], at[1]);
@@ -128,7 +128,7 @@ struct Cell {
   int above(double level) const {
     return static_cast<int>(std::count_if(value, value + 4, [&](double v) { return v >= level; }));
   }
-  // The part of it that lies above.
+  // The part of it above the level.
   std::vector<Point> cut(double level) const {
     std::vector<Point> piece;
     for (int k = 0; k < 4; ++k) {

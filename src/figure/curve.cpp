@@ -109,7 +109,7 @@ std::vector<std::vector<Point>> line_pieces(const std::vector<double>& x, const 
   bool joined = false;  // the last point of the last piece is the end of the segment before
   Point before{};
   bool has_before = false;
-  bool is_alone = true;  // all points since the last gap stand where the last one does
+  bool is_alone = true;  // all points since the last gap coincide
   const auto end = [&] {
     const auto& a = map.area;
     if (isolated && has_before && is_alone && before.x >= a.x && before.x <= a.right() && before.y >= a.y &&

@@ -13,9 +13,9 @@ namespace quill {
 struct ColorScale {
   const Palette* palette = nullptr;
   Limits range;
-  bool is_turned = false;  // reverses sequential palettes, on dark paper
+  bool is_reversed = false;  // reverses sequential palettes, on dark paper
   Color at(double value) const;
-  Color at_share(double share) const { return palette->at(is_turned ? 1 - share : share); }
+  Color at_share(double share) const { return palette->at(is_reversed ? 1 - share : share); }
 };
 // Colour scale of the first layer coloured by value; nothing if there is none.
 std::optional<ColorScale> color_scale(const Panel& panel, const Theme& theme);

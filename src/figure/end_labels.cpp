@@ -37,7 +37,7 @@ void draw_end_labels(const EndLabels& plan, const Panel& panel, const std::vecto
   std::vector<End> ends;
   for (std::size_t place = 0; place < plan.layers.size(); ++place) {
     const auto& layer = panel.layers[plan.layers[place]];
-    // The last point that lies in the panel.
+    // The last point inside the panel.
     for (std::size_t i = layer.x.size(); i-- > 0;) {
       const auto p = (layer.on_right ? right : map)(layer.x[i], layer.y[i]);
       if (!(p.y >= map.area.y - 1 && p.y <= map.area.bottom() + 1 && p.x <= map.area.right() + 1)) continue;

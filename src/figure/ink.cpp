@@ -36,7 +36,7 @@ void InkMap::add(const Rect& rect) {
 }
 
 void InkMap::mark_segment(Point a, Point b, double width) {
-  // The part inside of the area alone, since ends may lie far outside.
+  // Only the part inside of the area, since ends may be far outside.
   const double dx = b.x - a.x, dy = b.y - a.y;
   double from = 0, to = 1;
   const auto cut = [&](double p, double q) {

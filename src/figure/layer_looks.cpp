@@ -27,7 +27,8 @@ ColorScale color_scale(const Layer& layer, const Panel& panel, const Theme& them
   ColorScale out;
   out.palette = find_palette(layer.palette.empty() ? panel.palette : layer.palette);
   constexpr double half = 0.5;
-  out.is_turned = out.palette->family == PaletteFamily::sequential && to_oklab(theme.paper).lightness < half;
+  out.is_reversed =
+      out.palette->family == PaletteFamily::sequential && to_oklab(theme.paper).lightness < half;
   if (layer.range) {
     out.range = *layer.range;
     return out;
@@ -66,7 +67,7 @@ std::vector<Look> looks_of(const Panel& panel, const Theme& theme) {
                                   Pattern::falling, Pattern::level,  Pattern::upright};
   for (const auto& layer : panel.layers) {
     Look look{theme.ink, layer.dash.value_or(Dash::solid), marker_of(layer)};
-    // What takes its colours from a palette leaves those of the cycle to the others.
+    // Layers coloured by value take no colour of the cycle.
     if (!layer.is_coloured_by_value()) {
       const auto number = layer.color ? 0 : layer.cycle ? static_cast<std::size_t>(*layer.cycle - 1) : next++;
       const auto round = number / theme.cycle.size();

@@ -96,7 +96,7 @@ class Layout {
 
   // -- measuring
 
-  // Whether a legend in the best place would hide data: where the panel is drawn as it stands now.
+  // Whether a legend would hide data in every position, judged by drawing the panel.
   bool has_no_free_place(PanelPlan& p) {
     if (p.panel->legend != LegendPlace::best || !p.legend.place) return false;
     auto warnings = out_.warnings;
@@ -113,7 +113,7 @@ class Layout {
     return !place || place->covered > 0;
   }
 
-  // What the ends of lines have no room for stands in a legend beside the panel.
+  // Lines without room for end labels are listed in a legend beside the panel.
   static LegendPlace place_of_legend(const PanelPlan& p) {
     const auto asked = p.panel->legend.value_or(LegendPlace::best);
     return p.legend_beside || asked == LegendPlace::ends ? LegendPlace::outside_right : asked;
@@ -156,7 +156,7 @@ class Layout {
                     : std::vector<TextLine>{};
     // Axes through the panel have their numbers inside, hidden edges have none.
     const double tick = theme_.tick_length + kTickGap;
-    // One through a value that the other axis has no place for stands at the edge.
+    // An axis through a value that the other axis cannot show is drawn at the edge.
     const auto at_edge = [](const Axis& axis, const Scale& other, bool has_edge) {
       return axis.at ? !std::isfinite(other.share(*axis.at)) : has_edge;
     };
@@ -197,8 +197,8 @@ class Layout {
     p.right_axis_room = std::max(p.right_axis_room, theme_.tick_length + p.right_axis.common.width);
   }
 
-  // What the labels of an x axis leave out stands at the end of the first line of the title, which is in the
-  // middle; above it where they would meet.
+  // The common part of x labels is at the end of the first title line, which is centred; above it if they
+  // would touch.
   bool is_common_above_title(const PanelPlan& p) const {
     double width = 0;
     for (const auto& line : p.x.title) width = std::max(width, line.width);
@@ -236,7 +236,7 @@ class Layout {
 
   void draw(PanelPlan& p) {
     const auto& panel = *p.panel;
-    // What lies under a panel within another one would run through its numbers.
+    // Clears the background of an inset panel.
     if (p.is_inset) out_.items.emplace_back(FillRect{p.outer(), theme_.paper});
     const auto looks = looks_of(panel, theme_);
     const auto first = out_.items.size();
@@ -281,7 +281,7 @@ class Layout {
     const auto rank = [&](std::size_t k) { return panel.layers[k].order.value_or(static_cast<double>(k)); };
     std::stable_sort(order.begin(), order.end(),
                      [&](std::size_t a, std::size_t b) { return rank(a) < rank(b); });
-    // Lines of the grid would be hidden by a field, and lie under everything else.
+    // Grid lines are drawn first; they would be hidden by a field.
     now(Part::grid);
     draw_grid(panel, p.x, p.y, map, theme_, out_);
     now(Part::data);
@@ -305,7 +305,7 @@ class Layout {
     draw_point_labels(panel, map, ink, theme_, text_, static_cast<int>(panel.notes.size()), out_);
   }
 
-  // The areas that titles of axes stand beside: the panel's own, or those of all panels that share them.
+  // The areas that an axis title spans: the panel's own, or those of all panels that share it.
   Rect span_of(const PanelPlan& p) const {
     auto out = p.area;
     for (const auto& other : plans_) {
@@ -324,7 +324,7 @@ class Layout {
     return out;
   }
 
-  // What the labels of an axis leave out: at the right end of the x axis, above the upper end of the y axis.
+  // The common part of labels: at the right end of the x axis, above the upper end of the y axis.
   void draw_common(const PanelPlan& p) {
     const auto& a = p.area;
     if (p.x.common.width > 0) {

@@ -12,7 +12,7 @@ namespace quill {
 
 namespace {
 
-// Counts what has no place, one datum at a time.
+// Counts data that cannot be placed, one at a time.
 class Count {
  public:
   struct Coordinate {
@@ -39,7 +39,7 @@ const char* noun_of(const Layer& layer) {
   return layer.is_grid() ? "value" : "point";
 }
 
-// Bars end at a value; those that lie do so along x.
+// Bars end at a value along y, or x if they are horizontal.
 void count_bars(const Layer& layer, const LayerScales& scales, Count& count) {
   for (std::size_t k = 0; k < layer.high.size(); ++k) {
     if (layer.is_histogram)
@@ -51,7 +51,7 @@ void count_bars(const Layer& layer, const LayerScales& scales, Count& count) {
   }
 }
 
-// An area may stand on a base without a place.
+// The base of an area need not be placeable.
 void count_region(const Layer& layer, const LayerScales& scales, Count& count) {
   for (std::size_t k = 0; k < layer.x.size(); ++k) {
     const bool on_base = layer.low[k] == layer.base;

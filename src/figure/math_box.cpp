@@ -119,7 +119,7 @@ MathBox with_line(MathBox inside, bool over, double size) {
 }
 
 MathBox with_accent(MathBox inside, const MathBox& mark, double size) {
-  // Italic letters lean to the right, and so does what stands over them.
+  // Accents follow the slant of italic letters.
   const double lean = 0.05 * size, level = std::max(inside.top, 0.42 * size) + 0.06 * size;
   const double middle = inside.width / 2 + lean;
   if (mark.runs.empty()) {

@@ -105,7 +105,7 @@ AtomClass class_of_character(char32_t c) {
 
 namespace {
 
-// Where an alphabet's A, a, α and 0 stand; 0: it has none of these.
+// Codes of an alphabet's A, a, α and 0; 0 if absent.
 struct Starts {
   char32_t capital, small, greek, digit, partial;
 };

@@ -36,10 +36,10 @@ struct Style {
 struct Atom {
   MathBox box;
   AtomClass kind = AtomClass::ordinary;
-  double space = 0;  // asked for after it
+  double space = 0;  // explicit space after it
 };
 
-// What is wrong with a formula; the place is where the reader stands.
+// An error in a formula, at the current position.
 struct MathError {
   std::string message;
 };
@@ -89,7 +89,7 @@ class FormulaReader {
 
   static MathBox joined(std::vector<Atom> atoms, const Style& style) {
     using enum AtomClass;
-    // A sign without operands on both sides belongs to what follows it.
+    // An operator without operands on both sides is a sign.
     for (std::size_t k = 0; k < atoms.size(); ++k) {
       if (atoms[k].kind != binary) continue;
       const bool starts = k == 0 || (atoms[k - 1].kind != ordinary && atoms[k - 1].kind != close);
@@ -108,7 +108,7 @@ class FormulaReader {
     return out;
   }
 
-  // Spaces that are asked for; those between atoms mean nothing.
+  // Explicit spaces; blanks between atoms are ignored.
   bool space(const Style& style, std::vector<Atom>& atoms) {
     if (text_[at_] == ' ') {
       ++at_;
@@ -210,7 +210,7 @@ class FormulaReader {
     return font;
   }
 
-  // Text as it stands, in bold letters where the text around is bold.
+  // Literal text, bold if the surrounding text is bold.
   MathBox glyph(std::string_view s, const Style& style) {
     std::string shown;
     for (std::size_t i = 0; i < s.size();) {
@@ -262,7 +262,7 @@ class FormulaReader {
     return {glyph(symbol->text, style), symbol->kind};
   }
 
-  // Commands that take what follows them.
+  // Commands with arguments.
   std::optional<Atom> construction(std::string_view name, const Style& style) {
     if (name == "frac") {
       const auto small = style.smaller(kFractionSize, least_);
@@ -326,7 +326,7 @@ class FormulaReader {
     return root_of(group(style, "sqrt"), degree, style.size);
   }
 
-  // The text between braces as it stands, spaces too.
+  // The text between braces, including spaces.
   MathBox words(Style style) {
     skip_spaces();
     if (at_ >= text_.size() || text_[at_] != '{') throw MathError{"`\\text` takes braces,"};
@@ -338,7 +338,7 @@ class FormulaReader {
     return inside.empty() ? MathBox{} : text_box(inside, font_of(style), measurer_);
   }
 
-  // The sign behind \left or \right; "" for a dot.
+  // The delimiter after \left or \right; "" for a dot.
   std::string fence() {
     skip_spaces();
     if (at_ >= text_.size()) throw MathError{"a bracket is missing"};
@@ -473,7 +473,7 @@ TextLine lay_text(const std::string& text, const Font& font, TextMeasurer& measu
                              count_characters(std::string_view(text).substr(0, at)) + 1, text);
     box = text_box(text, font, measurer);
   }
-  // Lines of text keep their distance whatever stands in them; tall formulas get more.
+  // Lines have constant distance; tall formulas get more.
   const auto usual = measurer.measure("Ag", font);
   line.width = box.width;
   line.ascent = box.top > usual.ascent ? box.top + 0.08 * font.size : usual.ascent;

@@ -70,7 +70,7 @@ Color exact_color(PaletteFamily family, std::span<const Stop> stops, double shar
                     a * from.hue + b * to.hue);
 }
 
-// Finer than the eight bits of a pixel; a matrix asks for millions of colours.
+// Finer than the eight bits of a pixel; a matrix needs millions of colours.
 constexpr std::size_t kTableSize = 2048;
 
 using Tables = std::array<std::vector<Color>, std::size(kPaths)>;

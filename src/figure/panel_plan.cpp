@@ -20,7 +20,7 @@ struct Wanted {
   bool tight_low = false, tight_high = false;
   void unite(const Wanted& other) {
     if (!(other.limits.low <= other.limits.high)) return;
-    // An end stays when what reaches farthest wants it so.
+    // An end is tight if the layer that reaches farthest wants it.
     if (other.limits.low < limits.low)
       tight_low = other.tight_low;
     else if (other.limits.low == limits.low)
@@ -123,7 +123,7 @@ Planned plan_panel(const Panel& panel, TextLayer& text) {
   return out;
 }
 
-// Linked panels take the limits of all of them; then the limits asked for, or room around the data.
+// Linked panels take common limits; then requested limits, or padding, apply.
 void set_limits(std::vector<Planned>& panels, Link how, AxisPlan PanelPlan::*axis, Axis Panel::*asked_of,
                 Wanted Planned::*wanted) {
   for (auto& p : panels) {
@@ -136,7 +136,7 @@ void set_limits(std::vector<Planned>& panels, Link how, AxisPlan PanelPlan::*axi
       if (!asked) asked = (other.plan.panel->*asked_of).limits;
     }
     auto& scale = (p.plan.*axis).scale;
-    // Those of a linked panel may have no place on a logarithmic axis.
+    // The limits of a linked panel may be invalid on a logarithmic axis.
     if (asked && scale.kind == ScaleKind::log && !(asked->low > 0)) asked.reset();
     scale.limits =
         asked ? *asked
@@ -159,7 +159,7 @@ void drop_inner_labels(const Figure& figure, std::vector<Planned>& panels) {
     }
 }
 
-// Axes that are all linked and have one title say it once, for all of them.
+// Axes that are all linked and have equal titles share one title.
 void share_titles(std::vector<Planned>& panels, AxisPlan PanelPlan::*axis, std::string PanelPlan::*title,
                   bool PanelPlan::*shares) {
   std::vector<PanelPlan*> outer;

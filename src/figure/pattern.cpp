@@ -13,11 +13,11 @@ namespace {
 constexpr double kSpacing = 4.2, kLine = 0.8, kDot = 1.3;  // points
 constexpr double kGround = 0.16;                           // opacity of the ground, of the colour's own
 
-// Along lines at an angle that stand `spacing` apart through the whole page: the parts inside of a polygon.
+// Parallel lines at an angle, `spacing` apart over the whole page, clipped to a polygon.
 void add_lines(const std::vector<Point>& piece, double angle, double spacing, const Rect& bounds,
                std::vector<std::vector<Point>>& out) {
   const double c = std::cos(angle), s = std::sin(angle);
-  // Turned so that the lines lie level.
+  // Rotated so that the lines are horizontal.
   const auto turned = [&](Point p) { return Point{p.x * c + p.y * s, p.y * c - p.x * s}; };
   const auto back = [&](Point p) { return Point{p.x * c - p.y * s, p.y * c + p.x * s}; };
   std::vector<Point> corners;

@@ -34,7 +34,7 @@ struct Cells {
                    larger(figure.height, height, figure.rows)));
 }
 
-// A length by shares, or in equal parts.
+// Divides a length by fractions, or equally.
 std::vector<double> divided(double length, std::size_t parts, std::vector<double> shares) {
   if (shares.size() != parts) shares.assign(parts, 1);
   double all = 0;

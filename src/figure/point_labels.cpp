@@ -14,7 +14,7 @@ namespace {
 
 constexpr double kPointRoom = 3.5;  // around each labelled point
 constexpr double kLabelGap = 1;     // between labels
-constexpr double kLeaderFrom = 9;   // a label that stands farther away has a leader
+constexpr double kLeaderFrom = 9;   // more distant labels have a leader
 
 struct Placed {
   Rect box;
@@ -55,7 +55,7 @@ class Placing {
     return out;
   }
 
-  // The cheapest free place beside a point; nothing when there is none.
+  // The best free position beside a point; nothing if there is none.
   std::optional<Placed> find(std::size_t k, double width, double height) {
     std::optional<Placed> best;
     double least = INFINITY;
@@ -67,7 +67,7 @@ class Placing {
       for (int d = 0; d < directions; ++d) {
         const double angle = std::numbers::pi * (0.25 + 2.0 * d / directions), r = kPointRoom + away;
         const double c = std::cos(angle), s = std::sin(angle);
-        // The corner or side of the box that faces the point lies at the distance.
+        // The corner or side of the box nearest to the point is at this distance.
         const double x = p.x + c * r +
                          (std::fabs(c) < 0.3 ? -width / 2
                           : c < 0            ? -width

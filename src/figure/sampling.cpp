@@ -12,7 +12,7 @@ struct SamplePoint {
   double x, y;
 };
 
-// The values that all but a few lie between.
+// Range of all values but the most extreme ones.
 Limits bulk_of(const std::vector<SamplePoint>& spots, double share) {
   std::vector<double> values;
   for (const auto& s : spots)

@@ -43,7 +43,7 @@ Limits padded_limits(double low, double high, ScaleKind kind, bool tight_low, bo
   constexpr double share = 0.03, largest = 1.7e308, smallest = 1e-307;
   if (kind == ScaleKind::log) {
     if (!(low <= high) || !(high > 0)) return {1, 10};
-    // Panels that are linked to linear ones have ends without a place here.
+    // Limits linked to a linear axis may be invalid here.
     if (!(low > 0)) low = std::max(smallest, high / 1000);
     if (low == high) return {std::max(smallest, low / 2), std::min(largest, high * 2)};
     const double factor = std::pow(high / low, share);

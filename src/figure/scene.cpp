@@ -23,7 +23,7 @@ void Scene::add(double depth, Markers marker) {
 
 namespace {
 
-// Goes on with the stroke that was drawn last, when this is a part of the same.
+// Continues the previous stroke if this segment is a part of it.
 void draw_segment(const Scene::Segment& s, DisplayList& out) {
   auto* last = out.items.empty() ? nullptr : std::get_if<StrokePath>(&out.items.back());
   if (!last || !(last->color == s.color) || last->width != s.width || last->dash != s.dash ||

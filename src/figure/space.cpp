@@ -85,7 +85,7 @@ class Space {
     return {low_x, low_y, high_x - low_x, high_y - low_y};
   }
 
-  // What the labels take around the box: at its left, above, at its right and below.
+  // Room for labels on the four sides of the box.
   struct Margins {
     double left = 0, top = 0, right = 0, bottom = 0;
   };
@@ -110,9 +110,9 @@ class Space {
     return m;
   }
 
-  // The box as large as the area lets it be with its labels, whose room depends on where the box stands.
+  // Makes the box as large as possible; the room for labels depends on its position.
   void place() {
-    // The sides that lie behind.
+    // The rear faces.
     back_x_ = camera_.depth({1, 0, 0}) > 0 ? 1 : -1;
     back_y_ = camera_.depth({0, 1, 0}) > 0 ? 1 : -1;
     floor_ = panel_.tilt >= 0 ? -kBoxHeight : kBoxHeight;
@@ -248,8 +248,8 @@ class Space {
     out_->items.emplace_back(std::move(ticks));
   }
 
-  // A title beside the middle of its edge, pushed out until it stands free of all labels. It lies level, that
-  // of the upright axis runs along it.
+  // A title beside the middle of its edge, moved outwards until it touches no label. Horizontal, except along
+  // the vertical axis.
   void label_title(int k, const Edge& e, const char* role) {
     const auto& title = axes_[k].title;
     if (title.width == 0) return;
@@ -261,7 +261,7 @@ class Space {
     const auto half = e.middle();
     Rect box;
     const double start = kTick + e.reach + (is_upright ? 4 : 3) + clear;
-    // Away from its edge, then above or below what it cannot pass.
+    // Away from its edge, then around obstacles.
     for (double push = start, beyond = 0;; push < start + kSideways ? push += kPush : beyond += kPush) {
       const double away = is_upright ? (e.out_way.x < 0 ? -push : push) : e.out_way.x * push;
       const double down = is_upright ? 0 : e.out_way.y * push + (e.out_way.y < 0 ? -beyond : beyond);

@@ -87,7 +87,7 @@ Labelling best_labelling(double dmin, double dmax, double m) {
   return best;
 }
 
-// What is rounded to zero has no sign.
+// Zero has no sign.
 std::string with_real_minus(const std::string& text) {
   if (!text.starts_with('-')) return text;
   const bool is_zero = text.find_first_not_of("0.", 1) == std::string::npos;

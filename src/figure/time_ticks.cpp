@@ -84,7 +84,7 @@ std::vector<double> clock_positions(double low, double high, double step) {
   return out;
 }
 
-// What the labels have to tell apart.
+// The finest unit that labels must show.
 enum class Finest { second, minute, day, month, year };
 
 Finest finest_of(const std::vector<double>& positions) {
@@ -124,7 +124,7 @@ std::string label_of(double t, Finest finest, int decimals) {
   return fmt::format("{:02}:{:02}:{:0{}.{}f}", hour, minute, rest, decimals > 0 ? decimals + 3 : 2, decimals);
 }
 
-// How many decimals of a second tell them apart and say them exactly: 0 to `kMostDecimals`, or more.
+// Number of decimals of a second that distinguish them exactly: 0 to `kMostDecimals`, or more.
 constexpr int kMostDecimals = 3;
 int decimals_for(const std::vector<double>& positions) {
   double nearest = INFINITY;
@@ -151,7 +151,7 @@ double seconds_between(double whole, double t) {
   return seconds;
 }
 
-// Seconds from a whole one, as numbers: what a clock would not tell apart.
+// Differences in seconds as numbers, if they are below the clock's resolution.
 TimeTicks seconds_from(const std::vector<double>& positions) {
   TimeTicks out;
   const double whole = std::floor(*std::min_element(positions.begin(), positions.end()));

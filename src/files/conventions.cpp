@@ -24,10 +24,10 @@ bool holds_reals(ElementType type) {
   return type == ElementType::float64 || type == ElementType::float32 || is_integer(type);
 }
 
-// Which packed values stand for nothing.
+// Packed values that mark missing data.
 struct Gaps {
   explicit Gaps(const VariableNote& note) : least(note.least), most(note.most) {
-    // nan stands for itself.
+    // nan is always missing.
     std::copy_if(note.missing.begin(), note.missing.end(), std::back_inserter(values),
                  [](double x) { return x == x; });
   }
@@ -44,8 +44,7 @@ void by_pieces(Index size, const Work& work) {
               [&](Index k) { work(k * kPiece, std::min(size, (k + 1) * kPiece)); });
 }
 
-// Gaps among numbers of one type, so that many of them are looked at in one step. What the type cannot hold
-// no number of it equals.
+// Missing values in one type, for vectorised comparison; values that the type cannot represent are ignored.
 template <class T>
 struct GapsOf {
   explicit GapsOf(const Gaps& gaps) {
@@ -64,7 +63,7 @@ struct GapsOf {
            x < static_cast<double>(std::numeric_limits<T>::max() / 2 + 1) * 2;
   }
 
-  // Whether there is a gap; then 1 stands in `is_gap` for every gap, 0 for the others.
+  // Sets `is_gap` to 1 for missing and 0 for other numbers; returns whether any are missing.
   bool mark(const T* x, Index count, unsigned char* is_gap) const {
     int found = 0;
     for (const T value : values)
@@ -179,7 +178,7 @@ std::optional<Array> as_times(const Array& array, const std::string& units) {
     if (numbers.size() > 0) {
       auto* const seconds = numbers.mutable_data<double>();
       u.cv_convert_doubles(converter, seconds, static_cast<std::size_t>(numbers.size()), seconds);
-      // What is a whole number of microseconds but for rounding.
+      // Removes rounding errors from times that are a multiple of a microsecond.
       for (Index k = 0; k < numbers.size(); ++k)
         if (const double whole = std::round(seconds[k] * 1e6) / 1e6; std::fabs(whole - seconds[k]) < 2e-6)
           seconds[k] = whole;

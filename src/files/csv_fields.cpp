@@ -52,7 +52,7 @@ std::optional<double> time_in(std::string_view field, const FieldRules& rules) {
   return rules.dates.empty() ? std::nullopt : parse_time_as(field, rules.dates);
 }
 
-std::optional<bool> truth_in(std::string_view field) {
+std::optional<bool> boolean_in(std::string_view field) {
   for (const auto* yes : {"true", "True", "TRUE"})
     if (field == yes) return true;
   for (const auto* no : {"false", "False", "FALSE"})

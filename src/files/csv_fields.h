@@ -25,7 +25,7 @@ std::optional<double> number_in(std::string_view field, const FieldRules& rules)
 // Its time, in ISO 8601 or the format of the rules; nothing if it is not a time.
 std::optional<double> time_in(std::string_view field, const FieldRules& rules);
 // `true` or `false`, in any case; nothing for other fields.
-std::optional<bool> truth_in(std::string_view field);
+std::optional<bool> boolean_in(std::string_view field);
 bool is_plain_text(std::string_view field, const FieldRules& rules);
 
 }  // namespace quill

@@ -29,8 +29,8 @@ namespace quill {
 
 namespace {
 
-// What a column holds, in the order in which a column that does not fit one is tried as the next.
-enum class Content : std::uint8_t { whole, real, time, truth, text };
+// Content of a column; a column that does not fit one is tried as the next.
+enum class Content : std::uint8_t { whole, real, time, boolean, text };
 
 constexpr std::array<double, 23> kPowers = {1e0,  1e1,  1e2,  1e3,  1e4,  1e5,  1e6,  1e7,
                                             1e8,  1e9,  1e10, 1e11, 1e12, 1e13, 1e14, 1e15,
@@ -40,12 +40,12 @@ constexpr std::array<double, 23> kPowers = {1e0,  1e1,  1e2,  1e3,  1e4,  1e5,  
 struct Target {
   Content content = Content::whole;
   bool is_open = false;  // nothing that reports has been seen
-  bool fixed = false;    // somebody said what it is
+  bool fixed = false;    // set by the user
   bool wanted = true;
   FieldRules rules;
   std::int64_t* whole = nullptr;
   double* real = nullptr;
-  bool* truth = nullptr;
+  bool* boolean = nullptr;
   std::string* text = nullptr;
 };
 
@@ -103,7 +103,7 @@ class Table {
       if (is_missing(text, rules_)) continue;
       const auto guess = guessed_date_format(text);
       if (guess.empty() || (!form.empty() && guess.size() != form.size())) return;
-      // A day above 12 tells day and month apart.
+      // A day above 12 distinguishes day and month.
       if (form.empty() || guess.starts_with("%m")) form = guess;
     }
     if (form.empty() || !options_.warn) return;
@@ -113,7 +113,7 @@ class Table {
         fmt::format("dates: \"{}\" reads them as timestamps", form));
   }
 
-  // The delimiter that stands most often in the first line that is not a comment.
+  // The delimiter that occurs most often in the first line that is not a comment.
   char find_delimiter() const {
     for (std::size_t from = 0; from < text_.size();) {
       const auto end = std::min(text_.find('\n', from), text_.size());
@@ -240,11 +240,11 @@ class Table {
     return rows;
   }
 
-  // The content of the columns by their first rows, where nobody said it.
+  // Detects the content of columns from their first rows, unless set by the user.
   void guess() {
     constexpr int sample = 200;
     struct Seen {
-      bool whole = true, real = true, time = true, truth = true, any = false;
+      bool whole = true, real = true, time = true, boolean = true, any = false;
       int numbers = 0, others = 0;
     };
     std::vector<Seen> seen(targets_.size());
@@ -264,7 +264,7 @@ class Table {
         s.whole = s.whole && fits(field, Content::whole, rules);
         s.real = s.real && is_number;
         s.time = s.time && fits(field, Content::time, rules);
-        s.truth = s.truth && fits(field, Content::truth, rules);
+        s.boolean = s.boolean && fits(field, Content::boolean, rules);
         ++c;
       } while (scanner.more());
     }
@@ -274,7 +274,7 @@ class Table {
       targets_[c].content = s.whole && s.any ? Content::whole
                             : s.real         ? Content::real
                             : s.time         ? Content::time
-                            : s.truth        ? Content::truth
+                            : s.boolean      ? Content::boolean
                                              : Content::text;
       // Some fields that are no numbers among many that are: they will be met, and reported.
       constexpr int many = 4;
@@ -286,7 +286,7 @@ class Table {
       if (place == std::ssize(names_)) fail(fmt::format("{} has no column `{}`", name_, name));
       auto& target = targets_[static_cast<std::size_t>(place)];
       target.content = content == "text"    ? Content::text
-                       : content == "bool"  ? Content::truth
+                       : content == "bool"  ? Content::boolean
                        : content == "time"  ? Content::time
                        : content == "int64" ? Content::whole
                                             : Content::real;
@@ -297,7 +297,7 @@ class Table {
   static bool fits(const Field& f, Content content, const FieldRules& rules) {
     if (content == Content::text) return true;
     if (f.quoted && (content != Content::time || rules.dates.empty())) return false;
-    if (content == Content::truth) return truth_in(f.text).has_value();
+    if (content == Content::boolean) return boolean_in(f.text).has_value();
     if (content == Content::time) return is_missing(f.text, rules) || time_in(f.text, rules);
     if (content == Content::real) return number_in(f.text, rules).has_value();
     if (!rules.missing_numbers.empty() && is_missing(f.text, rules)) return false;
@@ -323,15 +323,15 @@ class Table {
     const auto rows = first_row_.back();
     arrays_.clear();
     for (auto& t : targets_) {
-      arrays_.emplace_back(t.content == Content::whole   ? ElementType::int64
-                           : t.content == Content::text  ? ElementType::text
-                           : t.content == Content::truth ? ElementType::boolean
-                                                         : ElementType::float64,
+      arrays_.emplace_back(t.content == Content::whole     ? ElementType::int64
+                           : t.content == Content::text    ? ElementType::text
+                           : t.content == Content::boolean ? ElementType::boolean
+                                                           : ElementType::float64,
                            Shape{t.wanted ? rows : 0});
       auto& a = arrays_.back();
       t.whole = t.content == Content::whole ? a.mutable_data<std::int64_t>() : nullptr;
       t.text = t.content == Content::text ? a.mutable_data<std::string>() : nullptr;
-      t.truth = t.content == Content::truth ? a.mutable_data<bool>() : nullptr;
+      t.boolean = t.content == Content::boolean ? a.mutable_data<bool>() : nullptr;
       t.real = a.type() == ElementType::float64 ? a.mutable_data<double>() : nullptr;
     }
     std::vector<std::vector<Found>> found(pieces_.size());
@@ -371,14 +371,14 @@ class Table {
     return fits;
   }
 
-  // What a column turned out to hold in one piece.
+  // Content of a column found in one piece.
   struct Found {
     Content content = Content::whole;
     bool is_decimal = false, loses_digits = false;
     const char* other = nullptr;  // the first field that is no number
     std::size_t other_size = 0;
   };
-  // A row that is not as it should be, and where it stands.
+  // An invalid row and its position.
   struct Bad {
     Index row = 0;
     const char* place = nullptr;
@@ -469,7 +469,7 @@ class Table {
   static void put_missing(const Target& t, Index row, Found& found) {
     if (!t.wanted) return;
     if (t.whole != nullptr) found.content = std::max(found.content, Content::real);
-    if (t.truth != nullptr) found.content = Content::text;
+    if (t.boolean != nullptr) found.content = Content::text;
     if (t.real != nullptr) t.real[row] = std::numeric_limits<double>::quiet_NaN();
   }
 
@@ -516,18 +516,18 @@ class Table {
     } else if (!fits(f, t.content, t.rules)) {
       if (t.fixed)
         scanner.fail_at(scanner.field_start(), fmt::format("\"{}\" is not a valid {}", printable(f.text),
-                                                           t.content == Content::time    ? "time"
-                                                           : t.content == Content::truth ? "boolean"
-                                                           : t.content == Content::whole ? "integer"
-                                                                                         : "number"));
+                                                           t.content == Content::time      ? "time"
+                                                           : t.content == Content::boolean ? "boolean"
+                                                           : t.content == Content::whole   ? "integer"
+                                                                                           : "number"));
       content = t.content == Content::whole && fits(f, Content::real, t.rules) ? Content::real
                 : t.is_open && fits(f, Content::time, t.rules)                 ? Content::time
-                : t.is_open && fits(f, Content::truth, t.rules)                ? Content::truth
+                : t.is_open && fits(f, Content::boolean, t.rules)              ? Content::boolean
                                                                                : Content::text;
     } else if (t.whole != nullptr) {
       std::from_chars(f.text.data(), f.text.data() + f.text.size(), t.whole[row]);
-    } else if (t.truth != nullptr) {
-      t.truth[row] = *truth_in(f.text);
+    } else if (t.boolean != nullptr) {
+      t.boolean[row] = *boolean_in(f.text);
     } else {
       const auto value = t.content == Content::time ? time_in(f.text, t.rules) : number_in(f.text, t.rules);
       found.loses_digits = found.loses_digits || loses_digits(f.text);

@@ -34,7 +34,7 @@ bool looks_like_fields(std::string_view text) {
 std::string quoted_if_needed(const std::string& text) {
   static const FieldRules usual;
   const bool plain = !looks_like_fields(text) && text.find_first_of(",;\t\"\r\n#") == std::string::npos &&
-                     trim(text) == text && is_plain_text(text, usual) && !truth_in(text) &&
+                     trim(text) == text && is_plain_text(text, usual) && !boolean_in(text) &&
                      !text.starts_with("\xEF\xBB\xBF");
   if (plain) return text;
   std::string out = "\"";
@@ -42,11 +42,11 @@ std::string quoted_if_needed(const std::string& text) {
   return out + "\"";
 }
 
-// Writes the element at a place in row order behind a text. It points into the array, which somebody keeps,
-// and counts no owners, so that threads may share it.
+// Appends the element with a row-order index to a text. Points into the array without owning it, so that
+// threads may share it.
 using Cell = std::function<void(std::string& out, std::size_t k)>;
 
-// Of a compact array; `missing` stands for a time that is none.
+// For a compact array; `missing` is written for missing times.
 Cell cell_of(const Array& a, const char* missing) {
   if (holds_times(a))
     return [from = a.data<double>(), missing](std::string& out, std::size_t k) {
@@ -166,7 +166,7 @@ std::string write_csv(const Array& array, char delimiter) {
 
 namespace {
 
-// A cell of a line of CSV with tabs as it stands between blanks.
+// Converts a tab-separated cell for blank-separated columns.
 std::string between_blanks(std::string_view cell) {
   if (cell.empty()) return "NA";
   if (cell[0] == '"' || cell.find(' ') == cell.npos) return std::string(cell);

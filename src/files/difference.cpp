@@ -208,7 +208,7 @@ bool are_close(std::string_view before, std::string_view now, double tolerance) 
     const auto a = number_at(before, i), b = number_at(now, j);
     if (a == b) continue;
     const auto x = parse_number(a), y = parse_number(b);
-    // What is printed in fewer digits may round to its neighbour.
+    // Numbers printed with fewer digits may round differently.
     const auto point = a.find('.');
     const double last = point == a.npos || a.find('e') != a.npos
                             ? 0

@@ -22,7 +22,7 @@ class Stream {
   Stream(const Stream&) = delete;
   Stream& operator=(const Stream&) = delete;
 
-  // One step of work, which gives the library's state; `is_last` says that all bytes have been handed over.
+  // One step, which returns the library's status; `is_last`: all input has been supplied.
   template <class Work>
   int step(Work work) {
     poll_interrupt();

@@ -37,7 +37,7 @@ Hdf5Library loaded() {
 #define X(name) out.name = *static_cast<const hid_t*>(find(#name));
   QUILL_HDF5_IDENTIFIERS(X)
 #undef X
-  out.H5Eset_auto2(0, nullptr, nullptr);  // it is asked for its mistakes instead of printing them
+  out.H5Eset_auto2(0, nullptr, nullptr);  // errors are queried, not printed
   return out;
 }
 
@@ -65,7 +65,7 @@ std::string hdf5_mistake() {
   return out.empty() ? "unknown" : out;
 }
 
-Hdf5Id hdf5_truth_type() {
+Hdf5Id hdf5_boolean_type() {
   const auto& h = hdf5();
   Hdf5Id type(h.H5Tenum_create(h.H5T_NATIVE_INT8_g), h.H5Tclose);
   constexpr signed char no = 0, yes = 1;

@@ -80,7 +80,7 @@ class Hdf5Id {
 std::string hdf5_mistake();
 
 // Types of booleans and complex numbers, by conventions that several programs share.
-Hdf5Id hdf5_truth_type();
+Hdf5Id hdf5_boolean_type();
 Hdf5Id hdf5_complex_type();
 
 }  // namespace quill

@@ -148,7 +148,7 @@ class Reader {
     return out;
   }
 
-  // Nothing for what is no value, as a type with a name of its own.
+  // Nothing for objects that are not values, such as named types.
   std::optional<Data> object(hid_t id, const std::string& path, const std::string& link, int depth) {
     switch (h_.H5Iget_type(id)) {
       case H5I_GROUP: return group(id, path, depth + 1);
@@ -218,7 +218,7 @@ class Reader {
                                          : numbers(ElementType::float64, h_.H5T_NATIVE_DOUBLE_g);
       case H5T_INTEGER: return integers(path, type, shape, numbers, read);
       case H5T_ENUM:
-        if (is_truth(type)) return numbers(ElementType::boolean, hdf5_truth_type());
+        if (is_boolean(type)) return numbers(ElementType::boolean, hdf5_boolean_type());
         return enumerated(type, shape, read);
       case H5T_STRING: return texts(type, space, shape, read);
       case H5T_COMPOUND:
@@ -249,7 +249,7 @@ class Reader {
     return Data::of(std::move(out));
   }
 
-  // The names that the numbers of an enumeration stand for.
+  // Names of the numbers of an enumeration.
   Data enumerated(hid_t type, const Shape& shape, const Read& read) {
     Array names(ElementType::text, shape);
     if (names.size() == 0) return Data::of(std::move(names));
@@ -281,7 +281,7 @@ class Reader {
     return out;
   }
 
-  bool is_truth(hid_t type) const {
+  bool is_boolean(hid_t type) const {
     return h_.H5Tget_nmembers(type) == 2 && member_name(type, 0) == "FALSE" && member_name(type, 1) == "TRUE";
   }
   bool is_complex(hid_t type) const {
@@ -319,7 +319,7 @@ class Reader {
     return Data::of(std::move(out));
   }
 
-  // Texts of other encodings lose what is no UTF-8.
+  // Replaces bytes that are not UTF-8.
   static std::string clean(std::string_view text) {
     return find_malformed(text) == text.npos ? std::string(text) : printable(text);
   }
@@ -452,7 +452,7 @@ void try_old_form(std::string_view bytes, const std::string& name) {
 bool is_hdf5(std::string_view bytes) { return bytes.starts_with("\x89HDF\r\n\x1a\n"); }
 
 Data read_hdf5(std::string_view bytes, const std::string& name, const CsvOptions& options) {
-  // A file that the library of NetCDF wrote has names of axes, whatever its extension is.
+  // Files written by the NetCDF library have axis names, whatever their extension.
   constexpr std::size_t head = std::size_t{1} << 16;
   if (bytes.substr(0, head).find("_NCProperties") != bytes.npos) return read_netcdf(bytes, name, options);
   try_old_form(bytes, name);

@@ -40,7 +40,7 @@ H5FD_file_image_callbacks_t callbacks_for(std::string& bytes) {
 }
 
 std::size_t size_of(const Data& data) {
-  constexpr std::size_t around = 1024;  // what describes it
+  constexpr std::size_t around = 1024;  // metadata
   std::size_t out = around;
   if (data.kind == Data::Kind::array && is_numeric(data.array.type()))
     visit_numeric(data.array.type(),
@@ -57,7 +57,7 @@ class Writer {
     const LibraryLock lock;
     const Hdf5Id access(h_.H5Pcreate(h_.H5P_CLS_FILE_ACCESS_ID_g), h_.H5Pclose);
     check(h_.H5Pset_fapl_core(access, std::size_t{1} << 16, false));
-    // Newer than the oldest form, so that what describes the contents carries checksums.
+    // A newer format, whose metadata has checksums.
     check(h_.H5Pset_libver_bounds(access, H5F_LIBVER_V18, H5F_LIBVER_V18));
     const Hdf5Id creation(h_.H5Pcreate(h_.H5P_CLS_FILE_CREATE_ID_g), h_.H5Pclose);
     in_order(creation);
@@ -78,8 +78,8 @@ class Writer {
       if (options_.attributes) attributes(root, file, *options_.attributes);
       check(h_.H5Fflush(file, H5F_SCOPE_GLOBAL));
     }
-    // Closing it has written the last of it: where the file ends stands in the superblock (version 2, byte
-    // 28), and the library's room goes on after it.
+    // Closing has written all data: the end of the file is stored in the superblock (version 2, byte 28); the
+    // library's buffer continues after it.
     std::uint64_t end = 0;
     if (bytes.size() < 48 || bytes[8] != 2) failed();
     std::memcpy(&end, bytes.data() + 28, sizeof end);
@@ -140,7 +140,7 @@ class Writer {
             h_.H5Sclose};
   }
 
-  // Of elements as they lie in memory; texts have types of their own.
+  // Type of elements in memory; texts have separate types.
   Hdf5Id type_of_elements(ElementType type) const {
     switch (type) {
       case ElementType::float64: return {h_.H5Tcopy(h_.H5T_NATIVE_DOUBLE_g), h_.H5Tclose};
@@ -148,7 +148,7 @@ class Writer {
       case ElementType::int32: return {h_.H5Tcopy(h_.H5T_NATIVE_INT32_g), h_.H5Tclose};
       case ElementType::int64: return {h_.H5Tcopy(h_.H5T_NATIVE_INT64_g), h_.H5Tclose};
       case ElementType::uint8: return {h_.H5Tcopy(h_.H5T_NATIVE_UINT8_g), h_.H5Tclose};
-      case ElementType::boolean: return hdf5_truth_type();
+      case ElementType::boolean: return hdf5_boolean_type();
       default: return hdf5_complex_type();
     }
   }

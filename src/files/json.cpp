@@ -156,7 +156,7 @@ Json element_json(const T& v) {
   if constexpr (std::is_floating_point_v<T>) {
     if (std::isinf(v)) fail("JSON cannot represent inf", "save it as a text, or in another format");
     if (std::isnan(v)) return nullptr;
-    // Integers without a decimal point, which other programs take for what they are.
+    // Integers without a decimal point, as other programs expect.
     constexpr double most = 1e15;
     if (v == std::trunc(v) && std::fabs(v) < most && !(v == 0 && std::signbit(v)))
       return static_cast<std::int64_t>(v);
@@ -233,7 +233,7 @@ Json json_of(const Data& data) {
 }  // namespace
 
 Data read_json(std::string_view bytes, const std::string& name, const CsvOptions&) {
-  // The parser recurses into brackets, and so does what walks over the values.
+  // Parser and value functions recurse.
   constexpr int deepest = 150;
   std::size_t events = 0;
   const auto callback = [&](int depth, Json::parse_event_t, Json&) {

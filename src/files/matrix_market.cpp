@@ -182,7 +182,7 @@ class MatrixMarketReader {
     }
   }
 
-  // Column by column; of a symmetric matrix what lies on and below the diagonal.
+  // Column by column; for a symmetric matrix the lower triangle.
   template <class T>
   void all(T* to, Index rows, Index columns) {
     for (Index column = 0; column < columns; ++column) {

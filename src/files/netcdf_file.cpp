@@ -156,7 +156,7 @@ bool NetcdfFile::is_unsigned(const Variable& v) const {
   return to_lower(text_attribute(v.group, v.id, "_Unsigned").value_or("")) == "true";
 }
 
-bool NetcdfFile::is_truth(const Variable& v) const {
+bool NetcdfFile::is_boolean(const Variable& v) const {
   return v.type == NC_BYTE && text_attribute(v.group, v.id, "flag_meanings") == "false true";
 }
 
@@ -273,7 +273,7 @@ Array NetcdfFile::texts(const Variable& v, const BlockPart& part) const {
   return out;
 }
 
-// To what is known of what was read.
+// Adds texts to the digest.
 void NetcdfFile::add_texts(const Variable& v, const BlockPart& part, const Array& texts) const {
   if (!digest_) return;
   std::string all;
@@ -305,7 +305,7 @@ VariableNote NetcdfFile::note_of(const Variable& v) const {
   return note;
 }
 
-// What elements that were never written have.
+// The default fill value of elements that were never written.
 void NetcdfFile::add_usual_fill(const Variable& v, VariableNote& note) const {
   int is_off = 0;
   std::int64_t bytes = 0;

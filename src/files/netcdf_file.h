@@ -65,7 +65,7 @@ class NetcdfFile {
   Array finished(const Variable& v, Array stored) const;
   Array texts(const Variable& v, const BlockPart& part) const;
   // Whether its numbers are booleans.
-  bool is_truth(const Variable& v) const;
+  bool is_boolean(const Variable& v) const;
   int attribute_count(int group) const;
   std::string attribute_name(int group, int variable, int k) const;
   // Nothing if it does not exist or has a type that the language lacks.

@@ -80,8 +80,8 @@ class Reader {
     };
     if (!v.is_numeric()) return named(file_.texts(v, part));
     auto numbers = file_.numbers(v, part);
-    numbers = file_.is_truth(v) ? numbers.converted(ElementType::boolean)
-                                : decoded(std::move(numbers), file_.note_of(v), is_probe_ ? Warn() : warn_);
+    numbers = file_.is_boolean(v) ? numbers.converted(ElementType::boolean)
+                                  : decoded(std::move(numbers), file_.note_of(v), is_probe_ ? Warn() : warn_);
     return named(std::move(numbers));
   }
 
@@ -128,9 +128,8 @@ class Reader {
 
 constexpr unsigned kLeastSeconds = 10;
 
-// The library may trip over damage: files are read on trial first. Of the classic form, whose numbers lie
-// where the heading says, all but the numbers will do, and of files so large that reading them twice takes
-// time.
+// Damaged files may crash the library, so a forked probe reads them first: without numbers for the classic
+// format, whose header determines their position, and for large files, to save time.
 void try_reading(std::string_view bytes, const std::string& name) {
   constexpr std::size_t large = std::size_t{1} << 27;
   const bool is_heading_enough = bytes.starts_with("CDF") || bytes.size() > large;
@@ -176,8 +175,7 @@ std::shared_ptr<const NetcdfFile> open_netcdf(const OpenFilePtr& file, const std
   const auto first = file->read(0, 8);
   if (!is_netcdf(first) && !is_hdf5(first)) fail(fmt::format("{} is not a NetCDF or HDF5 file", name));
   netcdf();
-  // Small files are read on trial as a whole; of others, and of the classic form, what says where the numbers
-  // lie.
+  // The probe reads small files completely; of others, and of the classic format, only metadata.
   constexpr std::uint64_t small = std::uint64_t{1} << 24;
   const auto look = [&] {
     const NetcdfFile tried(file, name);

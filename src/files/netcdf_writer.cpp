@@ -36,12 +36,12 @@ bool is_coordinate(const Array& a) {
   return ordered(std::less<>()) || ordered(std::greater<>());
 }
 
-// A file of version 4. Where there are arrays of several axes, coordinates for an axis of theirs define a
-// dimension each. Other vectors of one length share a dimension, and an axis has the first one of its length.
+// Writes version 4. If there are arrays of several axes, coordinate vectors of their axes define dimensions.
+// Other vectors share a dimension by length, and axes use the first dimension of their length.
 class Writer {
  public:
-  // What the library writes to memory by itself forgets the order of variables: it writes a temporary file,
-  // in one of these folders.
+  // The library's in-memory files lose the order of variables, so it writes a temporary file in one of these
+  // folders.
   Writer(const SaveOptions& options, std::initializer_list<std::string> folders)
       : n_(netcdf()), options_(options) {
     for (const auto& folder : folders) {
@@ -129,7 +129,7 @@ class Writer {
       for (int k = 0; shape.count() > 1 && k < shape.count(); ++k) lengths.insert(shape[k]);
     }
     std::vector<Dimension> out;
-    // Coordinates say how long an axis of their name is. Then come names that other arrays have for theirs.
+    // Coordinate variables define the lengths of their dimensions; then follow axis names of other arrays.
     for (std::size_t k = 0; k < data.items.size(); ++k)
       if (const auto names = names_of(data.items[k]); names.size() == 1 && names[0] == data.names[k])
         add_dimension(group, names[0], shape_of(data.items[k])[0], out);

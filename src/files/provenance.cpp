@@ -58,8 +58,8 @@ std::optional<std::string> in_png(std::string_view bytes) {
                             : std::string(texts[0].bytes);
 }
 
-// The box of a file of the ISO base media format (ISO/IEC 14496-12) for private data: its
-// identifier, then the text. It stands at the end of the file.
+// Private data box of the ISO base media format (ISO/IEC 14496-12): identifier, then text. At the end of the
+// file.
 constexpr std::string_view kBoxType = "uuid", kBoxIdentifier = "EagerQuillOrigin";
 
 std::string box_of(std::string_view text) {
@@ -71,7 +71,7 @@ std::string box_of(std::string_view text) {
 
 bool is_mp4(std::string_view bytes) { return bytes.size() > 8 && bytes.substr(4, 4) == "ftyp"; }
 
-// Where the box stands; its end when there is none.
+// Range of the box; empty, at the end, if there is none.
 std::pair<std::size_t, std::size_t> box_in(std::string_view bytes) {
   std::pair<std::size_t, std::size_t> out{bytes.size(), 0};
   for (std::size_t at = 0; at + 8 <= bytes.size();) {
@@ -186,7 +186,7 @@ std::optional<std::string> in_comments(std::string_view bytes) {
   return std::nullopt;
 }
 
-constexpr std::size_t kHead = 1000;  // in which what a file is must be found
+constexpr std::size_t kHead = 1000;  // searched for the file signature
 
 std::optional<std::string> written_in(std::string_view bytes) {
   if (bytes.starts_with("\x89PNG")) return in_png(bytes);

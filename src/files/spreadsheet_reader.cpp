@@ -94,7 +94,7 @@ std::string_view attribute(const pugi::xml_node& of, std::string_view name) {
   return {};
 }
 
-// "_x000D_" stands for the character with that number.
+// Replaces "_x000D_" by the character with that code.
 std::string unescaped(std::string_view text) {
   std::string out;
   for (std::size_t k = 0; k < text.size(); ++k) {
@@ -329,7 +329,7 @@ class Workbook {
     return out;
   }
 
-  // Texts are texts whatever they look like, but for the usual signs of what is missing.
+  // Text cells are texts whatever they contain, except the usual marks of missing values.
   static std::string quoted(std::string_view text) {
     for (const char* sign : {"NA", "n/a", "-"})
       if (text == sign) return std::string(text);

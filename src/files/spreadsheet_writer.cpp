@@ -152,7 +152,7 @@ class Writer {
       cells(to, 0, c, columns.view(columns.offset() + c * a.extent(0), {a.extent(0)}, {1}), what);
   }
 
-  // What looks like the sign for a character, "_x0041_", has its first line escaped.
+  // Escapes text that looks like a character code, "_x0041_".
   static std::string escaped(const std::string& text) {
     std::string out;
     for (std::size_t k = 0; k < text.size(); ++k) {

@@ -22,7 +22,7 @@ using Words = std::vector<std::string_view>;
 
 bool is_blank(char c) { return c == ' ' || c == '\t' || c == '\r'; }
 
-// The words of a line; quotes, and brackets when there are units in them, hold together what stands in them.
+// Words of a line; quotes, and optionally brackets with units, group words.
 Words words_of(std::string_view line, bool keeps_brackets) {
   Words out;
   for (std::size_t at = 0; at < line.size();) {
@@ -80,7 +80,7 @@ std::size_t numbers_among(const Words& words) {
 std::size_t fields_of_values(const Words& words) {
   static const FieldRules usual;
   return static_cast<std::size_t>(std::count_if(words.begin(), words.end(), [](std::string_view word) {
-    return number_in(word, usual) || parse_time(word) || truth_in(word);
+    return number_in(word, usual) || parse_time(word) || boolean_in(word);
   }));
 }
 
@@ -145,7 +145,7 @@ class Converter {
     return out;
   }
 
-  // Where the header, the units and the first row stand.
+  // Finds header, units and first row.
   void find_first_row() {
     std::vector<std::size_t> rows;
     auto comment = kNone;
@@ -218,11 +218,11 @@ bool has_columns_between_blanks(std::string_view text) {
   if (text.substr(0, 4096).find('\0') != text.npos) return false;
   const auto lines = first_lines(text, sample);
   if (std::any_of(lines.begin(), lines.end(), has_delimiter)) return false;
-  // Behind at most two lines of words.
+  // After at most two lines of words.
   std::size_t first = 0;
   while (first < lines.size() && first < 2 && numbers_among(words_of(lines[first], false)) == 0) ++first;
   if (lines.size() <= first) return false;
-  // Some rows may be wrong, which is reported when they are read: most of them say what the table is.
+  // Some rows may be invalid, which is reported on reading; the majority determines the format.
   std::map<std::size_t, std::size_t> rows;  // of numbers, by how many fields they have
   for (std::size_t k = first; k < lines.size(); ++k) {
     const auto words = words_of(lines[k], false);

@@ -47,10 +47,10 @@ bool Fused::prepare(std::span<const Input> inputs, const Layout& layout) {
 
 bool Fused::replan(bool scattered) {
   auto [plan, obstacle] = plan_of(expression_, kinds_, scattered);
-  if (plan && plan->places() > kMostPlaces) obstacle = "it is too long";
+  if (plan && plan->operands() > kMostOperands) obstacle = "it is too long";
   if (plan) {
     plan_ = std::move(*plan);
-    places_.resize(static_cast<std::size_t>(plan_.places()));
+    operands_.resize(static_cast<std::size_t>(plan_.operands()));
     scratch_ = nullptr;
   }
   plan_obstacle_ = std::move(obstacle);
@@ -73,13 +73,14 @@ bool Fused::is_refused_again(std::span<const Input> inputs) {
 // In steps, so that the blocks stay in the first-level cache.
 void Fused::step_through(std::size_t inputs, Index count, std::uint64_t& exceeded) {
   for (Index done = 0; done < count; done += kStep) {
-    for (const auto& call : plan_.calls) apply(call, places_.data(), std::min(kStep, count - done), exceeded);
+    for (const auto& call : plan_.calls)
+      apply(call, operands_.data(), std::min(kStep, count - done), exceeded);
     const auto advance = [&](const void*& place, ElementType type) {
       place = static_cast<const std::byte*>(place) + kStep * static_cast<Index>(size_of(type));
     };
     for (std::size_t k = 0; k < inputs; ++k)
-      if (!kinds_[k].single) advance(places_[k], kinds_[k].type);
-    advance(places_.back(), plan_.type);
+      if (!kinds_[k].single) advance(operands_[k], kinds_[k].type);
+    advance(operands_.back(), plan_.type);
   }
 }
 
@@ -89,7 +90,7 @@ bool Fused::is_ready_for_short() {
     return false;
   if (scratch_ != scratch()) {  // another thread's
     scratch_ = scratch();
-    find_scratch(plan_, places_.data());
+    find_scratch(plan_, operands_.data());
   }
   return true;
 }
@@ -100,11 +101,11 @@ std::uint64_t Fused::Short::run(const void* result) {
   const Index size = first_->size();
   ++passes_begun;
   std::uint64_t exceeded = 0;
-  auto* const places = fused_.places_.data();
-  fused_.places_.back() = result;
-  for (const auto& call : fused_.plan_.once) apply(call, places, 1, exceeded);
+  auto* const operands = fused_.operands_.data();
+  fused_.operands_.back() = result;
+  for (const auto& call : fused_.plan_.once) apply(call, operands, 1, exceeded);
   if (size <= kStep)
-    for (const auto& call : fused_.plan_.calls) apply(call, places, size, exceeded);
+    for (const auto& call : fused_.plan_.calls) apply(call, operands, size, exceeded);
   else
     fused_.step_through(count_, size, exceeded);
   return exceeded;
@@ -126,9 +127,9 @@ bool Fused::evaluate_short(std::span<const Input> inputs, Outcome& outcome) {
     exceeded = run.run(outcome.array->raw_data());
   } else {
     ++passes_begun;
-    for (const auto& call : plan_.once) apply(call, places_.data(), 1, exceeded);
-    for (const auto& call : plan_.calls) apply(call, places_.data(), first->size(), exceeded);
-    outcome.number = reduced_block(plan_, *expression_.reduction, places_.data(), first->size());
+    for (const auto& call : plan_.once) apply(call, operands_.data(), 1, exceeded);
+    for (const auto& call : plan_.calls) apply(call, operands_.data(), first->size(), exceeded);
+    outcome.number = reduced_block(plan_, *expression_.reduction, operands_.data(), first->size());
     outcome.size = first->size();
     outcome.type = plan_.reduced_type;
   }
@@ -155,23 +156,23 @@ bool Fused::evaluate_plain(std::span<const Plain> inputs, Index size, void* resu
       (type != ElementType::float64 && type != ElementType::boolean) ||
       (expression_.reduction && plan_.reduced_type != ElementType::float64))
     return false;
-  for (std::size_t k = 0; k < inputs.size(); ++k) places_[k] = inputs[k].data;
+  for (std::size_t k = 0; k < inputs.size(); ++k) operands_[k] = inputs[k].data;
   std::uint64_t exceeded = 0;
   ++passes_begun;
-  for (const auto& call : plan_.once) apply(call, places_.data(), 1, exceeded);
+  for (const auto& call : plan_.once) apply(call, operands_.data(), 1, exceeded);
   if (expression_.reduction) {
-    for (const auto& call : plan_.calls) apply(call, places_.data(), size, exceeded);
-    outcome.number = reduced_block(plan_, *expression_.reduction, places_.data(), size);
+    for (const auto& call : plan_.calls) apply(call, operands_.data(), size, exceeded);
+    outcome.number = reduced_block(plan_, *expression_.reduction, operands_.data(), size);
     outcome.type = plan_.reduced_type;
   } else {
-    places_.back() = result;
+    operands_.back() = result;
     step_through(inputs.size(), size, exceeded);
     outcome.type = type;
   }
   return exceeded == 0;
 }
 
-// Whether the condition of a selection has the shape of what is selected from.
+// Whether a selection's condition has the shape of the selected array.
 bool Fused::selects_all(std::span<const Input> inputs, const Shape& shape) const {
   bool found = false;
   for (std::size_t k = 0; k < inputs.size(); ++k) {
@@ -257,7 +258,7 @@ int Fused::smaller_part(std::span<const Input> inputs, const Shape& shape) const
 struct Fused::Split {
   int last;                           // the step of the part's result
   std::vector<int> of_part, of_rest;  // the steps of both here
-  Fused part, rest;                   // and they themselves; in the rest an input stands for the part
+  Fused part, rest;                   // in the rest, an input represents the part
 
   Split(const Expression& whole, int step)
       : last(step), part(whole.up_to(step, of_part)), rest(whole.with_input(step, of_rest)) {}
@@ -360,7 +361,7 @@ std::unique_ptr<Selection> Fused::select(std::span<const Input> inputs) {
   auto out = std::make_unique<Selection>(layout.shape);
   constexpr Index at_once = 64 * Selection::kStretch;
   const auto passes = passes_begun;
-  Array truths(ElementType::boolean, {std::min(at_once, layout.size)});
+  Array booleans(ElementType::boolean, {std::min(at_once, layout.size)});
   for (Index from = 0; from < layout.size; from += at_once) {
     const Index count = std::min(at_once, layout.size - from);
     std::vector<Array> parts;
@@ -371,9 +372,9 @@ std::unique_ptr<Selection> Fused::select(std::span<const Input> inputs) {
         input.array =
             &parts.emplace_back(input.array->view(input.array->offset() + from, {count}, Strides{1}));
     Outcome some;
-    if (!evaluate_into(given, truths.view(0, {count}, Strides{1}), some) || !some.exceeded.empty())
+    if (!evaluate_into(given, booleans.view(0, {count}, Strides{1}), some) || !some.exceeded.empty())
       return nullptr;
-    out->append(truths.data<bool>(), count);
+    out->append(booleans.data<bool>(), count);
   }
   passes_begun = passes + 1;
   return out;

@@ -54,7 +54,7 @@ class Fused {
     bool add_single(const void* element, ElementType type, bool literal) {
       const auto& kind = fused_.kinds_[count_];
       if (kind.type != type || !kind.single || kind.literal != literal) return false;
-      fused_.places_[count_++] = element;
+      fused_.operands_[count_++] = element;
       return true;
     }
     bool add(const Array& array) {
@@ -62,7 +62,7 @@ class Fused {
       if (kind.type != array.type() || kind.constant || kind.single || !array.is_row_major() ||
           (first_ && !(first_->shape() == array.shape())))
         return false;
-      fused_.places_[count_++] = array.raw_data();
+      fused_.operands_[count_++] = array.raw_data();
       if (!first_) first_ = &array;
       return true;
     }
@@ -120,8 +120,8 @@ class Fused {
   std::unique_ptr<Split> split_;      // from the last evaluation that computed a part first
   std::vector<InputKind> kinds_;
   Plan plan_;
-  std::vector<const void*> places_;     // of a short evaluation
-  const std::byte* scratch_ = nullptr;  // the scratch memory that places_ point into
+  std::vector<const void*> operands_;   // of a short evaluation
+  const std::byte* scratch_ = nullptr;  // the scratch memory that operands_ point into
   bool scattered_ = false;
   bool has_plan_ = false;
   InstructionSet set_ = InstructionSet::baseline;

@@ -28,7 +28,7 @@ int Expression::add_conversion(ElementType type, int operand) {
 
 namespace {
 
-// Marks what the last step of those marked, and all before it, need.
+// Marks the steps that marked steps depend on.
 void mark_needed(const std::vector<Step>& steps, std::vector<bool>& needed) {
   for (std::size_t k = steps.size(); k-- > 0;)
     if (needed[k] && steps[k].kind != StepKind::input)

@@ -58,7 +58,7 @@ struct Kernels {
   // The largest or smallest of the elements and `so_far`; nan if there is one. -0 is less than 0.
   double (*maximum)(const double* values, Index n, double so_far) = nullptr;
   double (*minimum)(const double* values, Index n, double so_far) = nullptr;
-  Index (*count)(const bool* truths, Index n) = nullptr;
+  Index (*count)(const bool* booleans, Index n) = nullptr;
 };
 
 // Kernels of the instruction set in use: the best one unless a test selected another.

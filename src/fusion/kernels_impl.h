@@ -3,10 +3,9 @@
 //   QUILL_WIDTH   how many numbers a vector has; 1: no vector functions,
 //   QUILL_VECTOR, QUILL_LOAD, QUILL_STORE, QUILL_FUNCTION(name, bound)   its vectors and SLEEF's functions,
 //   load_some, store_some   for the first elements of a vector; the others are 1, in the domain of all
-//   functions; all_of   one number in all places; store_alternate stores the first element, the third and so
-//   on.
-//   QUILL_COMPRESS   puts the chosen elements of a vector together and reports how many; where there is such
-//   an instruction.
+//   functions; all_of   one number in all operands; store_alternate stores the first element, the third and
+//   so on. QUILL_COMPRESS   puts the chosen elements of a vector together and reports how many; where there
+//   is such an instruction.
 // Everything is in unnamed namespaces, so that no code for one processor is linked into code for another.
 #include <cmath>
 #include <cstring>
@@ -225,7 +224,7 @@ void square_root(const void* operand, const void*, const void*, void* result, In
   *exceeded |= below;
 }
 
-void negate_truth(const void* operand, const void*, const void*, void* result, Index n, bool*) {
+void negate_boolean(const void* operand, const void*, const void*, void* result, Index n, bool*) {
   const auto* x = static_cast<const std::uint8_t*>(operand);
   auto* out = static_cast<std::uint8_t*>(result);
   QUILL_ELEMENTWISE
@@ -269,7 +268,7 @@ Kernel unary(Unary op, ElementType type) {
     case Unary::is_finite: return apply_each<bool, IsFinite>;
     case Unary::is_inf: return apply_each<bool, IsInf>;
     case Unary::sqrt: return square_root;
-    case Unary::logical_not: return negate_truth;
+    case Unary::logical_not: return negate_boolean;
 #if QUILL_WIDTH > 1
 #define QUILL_ROW(name, sleef, bound, beyond, library) \
   case Unary::name:                                    \

@@ -63,8 +63,8 @@ double extreme(const double* values, Index n, double so_far) {
   return out;
 }
 
-Index count(const bool* truths, Index n) {
-  const auto* t = reinterpret_cast<const std::uint8_t*>(truths);
+Index count(const bool* booleans, Index n) {
+  const auto* t = reinterpret_cast<const std::uint8_t*>(booleans);
   Index out = 0;
   // Sums bytes in bytes while they cannot overflow.
   constexpr Index most = 128;

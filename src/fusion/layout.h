@@ -39,8 +39,8 @@ struct Input {
       : array(nullptr), single(nullptr), ramp(&numbers), type(ElementType::float64), literal(false) {}
   explicit Input(const double& number, bool is_literal)
       : array(nullptr), single(&number), type(ElementType::float64), literal(is_literal) {}
-  explicit Input(const bool& truth)
-      : array(nullptr), single(&truth), type(ElementType::boolean), literal(false) {}
+  explicit Input(const bool& boolean)
+      : array(nullptr), single(&boolean), type(ElementType::boolean), literal(false) {}
   bool is_single() const { return !array && !ramp; }
   // Whether its elements are those of a whole array.
   bool is_whole() const { return array && !chosen; }

@@ -38,7 +38,7 @@ void check_selection(ElementType condition, const InputKind& values) {
   if (values.constant) refuse("the selected array has one element for many");
 }
 
-// Makes the calls first, whose operands and results are values with numbers of their own, then finds places
+// Makes the calls first, whose operands and results are values with numbers of their own, then finds operands
 // for them.
 class Planner {
  public:
@@ -354,7 +354,7 @@ class Planner {
     return emit(kernels_.pick(type, single), type, {mask, a, b});
   }
 
-  // Constants have places of their own; blocks are used again when the last operation that reads them has
+  // Constants have operands of their own; blocks are used again when the last operation that reads them has
   // gone by.
   void find_places(bool direct) {
     std::vector<int> last_use(made_.size(), -1), place(made_.size(), -1), free;

@@ -45,7 +45,7 @@ struct Plan {
   int first_constant() const { return inputs; }
   int first_block() const { return inputs + constants; }
   int result() const { return inputs + constants + blocks; }
-  int places() const { return result() + 1; }
+  int operands() const { return result() + 1; }
 };
 
 // The plan, or the reason why there is none: types with arithmetic that is checked operation by operation, or

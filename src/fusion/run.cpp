@@ -13,7 +13,7 @@ namespace quill::fusion {
 
 namespace {
 
-// Elements that a thread takes at a time; of large arrays so many that no two threads touch a new huge page.
+// Elements per piece; for large arrays so many that no two threads share a new huge page.
 constexpr Index kPiece = 1 << 15, kLargePiece = 1 << 18, kLarge = 1 << 21;
 static_assert(kPiece % kStep == 0 && kLargePiece % kStep == 0 && kStep % kSumBlock == 0 && kStep <= kBlock);
 constexpr std::size_t kBlockBytes = static_cast<std::size_t>(kBlock) * sizeof(double);
@@ -34,7 +34,7 @@ double extreme(Reduction reduction, const double* values, Index n, double so_far
   return (reduction == Reduction::maximum ? kernels().maximum : kernels().minimum)(values, n, so_far);
 }
 
-// Of two integers, sums among them, what the reduction makes.
+// Combines two integers by the reduction.
 template <class T>
 T reduced_pair(Reduction reduction, T a, T b) {
   if (reduction == Reduction::sum) return a + b;
@@ -49,7 +49,7 @@ std::int64_t extreme_of(const std::int64_t* numbers, Index n, bool maximum, std:
   return so_far;
 }
 
-// Of a place that this thread writes.
+// Memory written by this thread.
 std::byte* own(const void* place) { return static_cast<std::byte*>(const_cast<void*>(place)); }  // NOLINT
 
 }  // namespace
@@ -57,27 +57,27 @@ std::byte* own(const void* place) { return static_cast<std::byte*>(const_cast<vo
 // Its pages are taken when they are touched.
 std::byte* scratch() {
   static thread_local const std::unique_ptr<std::byte[]> memory(
-      new std::byte[(kMostPlaces + kMostInputs + 2) * kBlockBytes]);
+      new std::byte[(kMostOperands + kMostInputs + 2) * kBlockBytes]);
   constexpr std::size_t line = 64;
   void* start = memory.get();
   std::size_t space = 2 * line;
   return static_cast<std::byte*>(std::align(line, line, start, space));
 }
 
-std::byte* find_scratch(const Plan& plan, const void** places) {
+std::byte* find_scratch(const Plan& plan, const void** operands) {
   constexpr std::size_t line = 64;
   auto* memory = scratch();
   constexpr std::size_t most = sizeof(Complex);
   for (int k = 0; k < plan.constants; ++k)
-    places[plan.first_constant() + k] = memory + static_cast<std::size_t>(k) * most;
+    operands[plan.first_constant() + k] = memory + static_cast<std::size_t>(k) * most;
   memory += (static_cast<std::size_t>(plan.constants) * most + line - 1) / line * line;
   for (int k = 0; k < plan.blocks; ++k)
-    places[plan.first_block() + k] = memory + static_cast<std::size_t>(k) * kBlockBytes;
+    operands[plan.first_block() + k] = memory + static_cast<std::size_t>(k) * kBlockBytes;
   return memory + static_cast<std::size_t>(plan.blocks) * kBlockBytes;
 }
 
-double reduced_block(const Plan& plan, Reduction reduction, const void* const* places, Index count) {
-  const void* block = places[plan.last];
+double reduced_block(const Plan& plan, Reduction reduction, const void* const* operands, Index count) {
+  const void* block = operands[plan.last];
   if (reduction != Reduction::sum)
     return extreme(reduction, static_cast<const double*>(block), count, farthest(reduction));
   if (plan.type == ElementType::boolean)
@@ -87,13 +87,13 @@ double reduced_block(const Plan& plan, Reduction reduction, const void* const* p
   return sum_of(sums, (count + kSumBlock - 1) / kSumBlock);
 }
 
-// What a thread has while it works at a piece.
+// State of a thread while it works on a piece.
 struct Run::Work {
-  const void* places[kMostPlaces];
+  const void* operands[kMostOperands];
   Index column = 0;                            // in the row
   std::array<Index, kMostAxes> at;             // the row
   std::array<Index, kMostInputs + 1> offsets;  // of the row's start in each stream
-  std::array<Index, kMostInputs> places_in;  // of the next element of a selection, in what it is chosen from
+  std::array<Index, kMostInputs> chosen_at;    // index of the next element of a selection in its array
   std::uint64_t exceeded = 0;
   double so_far = 0;
   Wide whole = 0;
@@ -101,8 +101,8 @@ struct Run::Work {
   Index kept_count = 0;
 };
 
-// What a piece of a selection leaves to the next one: how many elements there are up to its end, and those of
-// them that do not fill a block of a sum.
+// What a piece of a selection passes to the next one: number of elements up to its end, and those that do not
+// fill a block of the sum.
 constexpr Index kNotYet = -1, kFailed = -2;
 struct Run::Ended {
   std::atomic<Index> count = kNotYet;
@@ -140,7 +140,7 @@ void Run::pieces() {
     }
     return;
   }
-  // What is there already must not be left half changed.
+  // In-place results must not be left half written.
   const auto share_out = is_in_place_ ? in_parallel_to_the_end : in_parallel;
   share_out(count, [this](Index piece) { calculate(piece); });
 }
@@ -221,10 +221,10 @@ void Run::find_constants(Work& work) const {
   for (int k = 0; k < layout_.inputs; ++k) {
     const auto& stream = layout_.streams[static_cast<std::size_t>(k)];
     if (stream.how == Stream::How::constant)
-      work.places[k] =
+      work.operands[k] =
           stream.data + work.offsets[static_cast<std::size_t>(k)] * static_cast<Index>(stream.size);
   }
-  for (const auto& call : plan_.once) apply(call, work.places, 1, work.exceeded);
+  for (const auto& call : plan_.once) apply(call, work.operands, 1, work.exceeded);
 }
 
 // Calls f(number of the element in the stream, count) for each stretch of a row among the next elements.
@@ -252,7 +252,7 @@ void Run::along_rows(const Work& work, std::size_t stream, Index count, F f) con
 
 void Run::gather(const Work& work, int k, Index count) const {
   const auto& stream = layout_.streams[static_cast<std::size_t>(k)];
-  auto* to = own(work.places[k]);
+  auto* to = own(work.operands[k]);
   along_rows(work, static_cast<std::size_t>(k), count, [&](Index from, Index some) {
     kernels_.gather(stream.data + from * static_cast<Index>(stream.size), stream.step, to, some, stream.size);
     to += static_cast<std::size_t>(some) * stream.size;
@@ -282,12 +282,12 @@ void Run::choose(Work& work, int k, Index count) const {
   const auto size = static_cast<Index>(stream.size);
   const auto& chosen = *stream.chosen;
   const Index all = chosen.size();
-  auto& place = work.places_in[static_cast<std::size_t>(k)];
+  auto& place = work.chosen_at[static_cast<std::size_t>(k)];
   bool room[kStep + Selection::kRoom];
-  for (auto* to = own(work.places[k]); count > 0;) {
+  for (auto* to = own(work.operands[k]); count > 0;) {
     const Index some = std::min(count, all - place);
     const Index made =
-        compress_bytes(stream.data + place * size, chosen.truths(place, some, room), to, some, stream.size);
+        compress_bytes(stream.data + place * size, chosen.booleans(place, some, room), to, some, stream.size);
     place += some;
     count -= made;
     to += made * size;
@@ -297,7 +297,7 @@ void Run::choose(Work& work, int k, Index count) const {
 void Run::climb(const Work& work, int k, Index position, Index count) const {
   const auto& stream = layout_.streams[static_cast<std::size_t>(k)];
   const auto& ramp = *stream.ramp;
-  auto* to = static_cast<double*>(const_cast<void*>(work.places[k]));  // NOLINT: of this thread
+  auto* to = static_cast<double*>(const_cast<void*>(work.operands[k]));  // NOLINT: of this thread
   const auto some_numbers = [&](Index from, Index some) {
     if (ramp.weighted)
       kernels_.weighted(ramp.first, ramp.last, static_cast<double>(ramp.count - 1), from, to, some);
@@ -314,9 +314,9 @@ void Run::climb(const Work& work, int k, Index position, Index count) const {
 
 // The block in which the calls have left the result.
 void Run::put_away(Work& work, Index position, Index count) {
-  const void* block = work.places[plan_.last];
+  const void* block = work.operands[plan_.last];
   if (plan_.selected >= 0) {
-    work.kept_count += compress(static_cast<const double*>(work.places[plan_.selected]),
+    work.kept_count += compress(static_cast<const double*>(work.operands[plan_.selected]),
                                 static_cast<const bool*>(block), count, work.kept + work.kept_count, count);
   } else if (!reduction_) {
     const auto& to = layout_.target();
@@ -349,8 +349,8 @@ void Run::put_away(Work& work, Index position, Index count) {
   }
 }
 
-// Elements of a sum fill blocks in their order, whatever the pieces: each piece waits for what the one before
-// it leaves over. That one has begun, and waits for nothing after it.
+// Elements of a sum fill blocks in order, whatever the pieces: each piece waits for the remainder of the one
+// before it, which has started and waits for no later one.
 void Run::put_selected_away(Work& work, Index piece) {
   auto& ended = ended_[static_cast<std::size_t>(piece) + 1];
   Index before = 0;
@@ -379,17 +379,17 @@ void Run::calculate(Index piece) {
     if (!kept) kept.reset(new double[static_cast<std::size_t>(kSumBlock + kPiece)]);
     work.kept = kept.get() + kSumBlock;
   }
-  auto* memory = find_scratch(plan_, work.places);
+  auto* memory = find_scratch(plan_, work.operands);
   for (int k = 0; k < layout_.inputs; ++k) {
     const auto& stream = layout_.streams[static_cast<std::size_t>(k)];
     if (stream.how == Stream::How::gathered || stream.how == Stream::How::ramp ||
         stream.how == Stream::How::chosen) {
-      work.places[k] = memory;
+      work.operands[k] = memory;
       memory += kBlockBytes;
       if (stream.chosen)
-        work.places_in[static_cast<std::size_t>(k)] = stream.chosen->place_of(piece * piece_);
+        work.chosen_at[static_cast<std::size_t>(k)] = stream.chosen->index_of(piece * piece_);
     } else {
-      work.places[k] = stream.data;
+      work.operands[k] = stream.data;
     }
   }
   Index position = piece * piece_;
@@ -407,10 +407,10 @@ void Run::calculate(Index piece) {
     for (int k = 0; k < layout_.inputs; ++k) {
       const auto& stream = layout_.streams[static_cast<std::size_t>(k)];
       if (stream.how == Stream::How::direct)
-        work.places[k] = stream.data + position * static_cast<Index>(stream.size);
+        work.operands[k] = stream.data + position * static_cast<Index>(stream.size);
       else if (stream.how == Stream::How::row)
-        work.places[k] = stream.data + (work.offsets[static_cast<std::size_t>(k)] + work.column) *
-                                           static_cast<Index>(stream.size);
+        work.operands[k] = stream.data + (work.offsets[static_cast<std::size_t>(k)] + work.column) *
+                                             static_cast<Index>(stream.size);
       else if (stream.how == Stream::How::gathered)
         gather(work, k, count);
       else if (stream.how == Stream::How::ramp)
@@ -420,11 +420,11 @@ void Run::calculate(Index piece) {
     }
     const auto& to = layout_.target();
     if (to.how == Stream::How::direct)
-      work.places[plan_.result()] = result_ + position * static_cast<Index>(size_of(plan_.type));
+      work.operands[plan_.result()] = result_ + position * static_cast<Index>(size_of(plan_.type));
     else if (to.how == Stream::How::row)
-      work.places[plan_.result()] =
+      work.operands[plan_.result()] =
           to.data + (work.offsets[kMostInputs] + work.column) * static_cast<Index>(to.size);
-    for (const auto& call : plan_.calls) apply(call, work.places, count, work.exceeded);
+    for (const auto& call : plan_.calls) apply(call, work.operands, count, work.exceeded);
     put_away(work, position, count);
     position += count;
     if (layout_.walk.empty()) continue;

@@ -12,7 +12,7 @@
 namespace quill::fusion {
 
 // Maximum number of operands of a plan.
-inline constexpr int kMostPlaces = 4 * kMostInputs;
+inline constexpr int kMostOperands = 4 * kMostInputs;
 
 // Maximum number of elements in a block.
 inline constexpr Index kBlock = 1024;
@@ -23,20 +23,20 @@ inline constexpr Index kStep = 512;
 std::byte* scratch();
 // Sets the addresses of a plan's constants and blocks in scratch memory. Returns the remainder, which has
 // room for a block of each input.
-std::byte* find_scratch(const Plan& plan, const void** places);
-inline void apply(const KernelCall& call, const void* const* places, Index count, std::uint64_t& exceeded) {
-  const auto number = [&](std::size_t k) { return static_cast<const double*>(places[call.from[k]]); };
-  auto* const out = const_cast<void*>(places[call.out]);  // NOLINT: a place of its own
+std::byte* find_scratch(const Plan& plan, const void** operands);
+inline void apply(const KernelCall& call, const void* const* operands, Index count, std::uint64_t& exceeded) {
+  const auto number = [&](std::size_t k) { return static_cast<const double*>(operands[call.from[k]]); };
+  auto* const out = const_cast<void*>(operands[call.out]);  // NOLINT: a place of its own
   if (call.wide) {
     call.wide(number(0), number(1), number(2), number(3), number(4), static_cast<double*>(out), count);
     return;
   }
   bool left = false;
-  call.kernel(places[call.from[0]], places[call.from[1]], places[call.from[2]], out, count, &left);
+  call.kernel(operands[call.from[0]], operands[call.from[1]], operands[call.from[2]], out, count, &left);
   if (left && call.step >= 0) exceeded |= std::uint64_t{1} << call.step;
 }
 // Reduces the block that the calls have computed.
-double reduced_block(const Plan& plan, Reduction reduction, const void* const* places, Index count);
+double reduced_block(const Plan& plan, Reduction reduction, const void* const* operands, Index count);
 
 // Divides an evaluation into pieces for threads; everything that they read is written beforehand.
 class Run {

@@ -15,22 +15,22 @@ namespace {
 constexpr Index kByte = 8;
 
 // Booleans are bytes that are 0 or 1: the n-th of eight becomes the n-th bit.
-std::uint8_t packed(const bool* truths) {
+std::uint8_t packed(const bool* booleans) {
   std::uint64_t eight = 0;
-  std::memcpy(&eight, truths, sizeof eight);
+  std::memcpy(&eight, booleans, sizeof eight);
   return static_cast<std::uint8_t>(eight * 0x0102040810204080U >> 56);
 }
-void unpack(std::uint8_t bits, bool* truths) {
+void unpack(std::uint8_t bits, bool* booleans) {
   constexpr std::uint64_t each = 0x0101010101010101U;
   const std::uint64_t own_bits = bits * each & 0x8040201008040201U;
   const std::uint64_t eight = (own_bits + 0x7f * each) >> 7 & each;
-  std::memcpy(truths, &eight, sizeof eight);
+  std::memcpy(booleans, &eight, sizeof eight);
 }
 
 }  // namespace
 
-Selection::Selection(const Array& truths)
-    : shape_(truths.shape()), condition_(truths.compact()), mask_(condition_.data<bool>()) {
+Selection::Selection(const Array& booleans)
+    : shape_(booleans.shape()), condition_(booleans.compact()), mask_(condition_.data<bool>()) {
   const Index stretches = (size() + kStretch - 1) / kStretch;
   before_.resize(static_cast<std::size_t>(stretches));
   ++passes_begun;
@@ -44,31 +44,31 @@ Selection::Selection(const Array& truths)
   for (auto& stretch : before_) count_ += std::exchange(stretch, count_);
 }
 
-void Selection::append(const bool* truths, Index n) {
+void Selection::append(const bool* booleans, Index n) {
   for (Index from = 0; from < n; from += kStretch) {
     const Index some = std::min(kStretch, n - from);
     before_.push_back(count_);
-    count_ += kernels().count(truths + from, some);
+    count_ += kernels().count(booleans + from, some);
   }
   Index i = 0;
-  for (; i + kByte <= n; i += kByte) bits_.push_back(packed(truths + i));
+  for (; i + kByte <= n; i += kByte) bits_.push_back(packed(booleans + i));
   if (i == n) return;
   bool last[kByte] = {};
-  std::copy(truths + i, truths + n, last);
+  std::copy(booleans + i, booleans + n, last);
   bits_.push_back(packed(last));
 }
 
-Index Selection::place_of(Index number) const {
+Index Selection::index_of(Index number) const {
   const auto stretch = std::upper_bound(before_.begin(), before_.end(), number) - before_.begin() - 1;
   bool room[kStretch + kRoom];
   const Index first = stretch * kStretch;
-  const bool* const mask = truths(first, std::min(kStretch, size() - first), room);
+  const bool* const mask = booleans(first, std::min(kStretch, size() - first), room);
   Index left = number - before_[static_cast<std::size_t>(stretch)];
   for (Index k = 0;; ++k)
     if (mask[k] && left-- == 0) return first + k;
 }
 
-const bool* Selection::truths(Index place, Index n, bool* room) const {
+const bool* Selection::booleans(Index place, Index n, bool* room) const {
   if (mask_) return mask_ + place;
   const Index first = place / kByte, end = (place + n + kByte - 1) / kByte;
   for (Index k = first; k < end; ++k) unpack(bits_[static_cast<std::size_t>(k)], room + (k - first) * kByte);

@@ -15,7 +15,7 @@ class Selection {
   // Stores one bit for each boolean appended in row order.
   explicit Selection(const Shape& shape) : shape_(shape) {}
   // n must be a multiple of kStretch except in the last call.
-  void append(const bool* truths, Index n);
+  void append(const bool* booleans, Index n);
 
   // Shape of the array that is selected from.
   const Shape& shape() const { return shape_; }
@@ -23,9 +23,9 @@ class Selection {
   // Number of selected elements.
   Index count() const { return count_; }
   // Row-order index of the selected element with this number; both from 0.
-  Index place_of(Index number) const;
+  Index index_of(Index number) const;
   // n booleans from an index on, possibly stored in `room`, of n + kRoom elements.
-  const bool* truths(Index place, Index n, bool* room) const;
+  const bool* booleans(Index place, Index n, bool* room) const;
 
   static constexpr Index kStretch = 4096, kRoom = 16;
 

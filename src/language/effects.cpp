@@ -36,7 +36,7 @@ class Walk {
     }
   }
 
-  // What stands left of an assignment.
+  // The target of an assignment.
   void target(const Node& node, bool combined, bool alias) {
     if (node.kind == NodeKind::name)
       return add(alias ? How::alias : combined ? How::changed : How::assigned, node, node.text);
@@ -53,7 +53,7 @@ class Walk {
   }
 
   void alias(const Node& node) {
-    const auto& place = node.aliased_place();
+    const auto& place = node.aliased_target();
     const auto& owner = place.kind == NodeKind::index ? place.base() : place;
     if (owner.kind == NodeKind::name)
       add(How::aliased, owner, owner.text);
@@ -144,7 +144,7 @@ bool is_elementwise_expression(const Node& node) {
   switch (node.kind) {
     case NodeKind::name:
     case NodeKind::number:
-    case NodeKind::truth: return true;
+    case NodeKind::boolean: return true;
     case NodeKind::unary:
     case NodeKind::binary:
       if (!is_elementwise(node.op)) return false;

@@ -1,4 +1,4 @@
-// From characters to tokens.
+// Lexical analysis.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -93,7 +93,7 @@ class Lexer {
         at_ = static_cast<std::uint32_t>(end);
         breaks = 0;
       } else if (static_cast<unsigned char>(c) == 0xC2 && static_cast<unsigned char>(peek(1)) == 0xA0) {
-        at_ += 2;  // a no-break space, as pasted from pages
+        at_ += 2;  // a no-break space, as copied from web pages
       } else if (at_ == 0 && text_.starts_with("\xEF\xBB\xBF")) {
         at_ += 3;
       } else
@@ -128,8 +128,7 @@ class Lexer {
     out_.tokens.back().name = word;
   }
 
-  // Where a word can only be the name of a field or an argument: after a dot, and before a colon in
-  // parentheses.
+  // Whether a word can only be a field or argument name: after a dot, or before a colon in parentheses.
   bool is_field_name() const {
     if (out_.tokens.empty()) return false;
     const auto before = out_.tokens.back().id;
@@ -226,7 +225,7 @@ class Lexer {
     out_.tokens.back().pieces = std::move(pieces);
   }
 
-  // After a mistake inside of a text, reading goes on after it.
+  // After an error in a text literal, continues after it.
   void quoted_or_skipped(std::vector<TextPiece>& pieces, bool triple) {
     try {
       quoted(pieces, triple);
@@ -235,7 +234,7 @@ class Lexer {
         at_ += peek() == '\\' && at_ + 1 < text_.size() ? 2 : 1;
       if (triple && text_.substr(at_).starts_with("\"\"\"")) at_ += 2;
       if (peek() == '"') ++at_;
-      push(Token::text);  // what stands around it is read as usual
+      push(Token::text);  // the surrounding text is read as usual
       throw;
     }
   }
@@ -274,7 +273,7 @@ class Lexer {
 
   void escape(std::string& into) {
     const char c = peek(1);
-    // A name of mathematics that starts like an escape: \theta, \rho, \nu.
+    // A mathematical name that starts like an escape: \theta, \rho, \nu.
     const bool in_formula = std::count(into.begin(), into.end(), '$') % 2 == 1;
     if (in_formula && (c == 't' || c == 'r' || c == 'n' || c == 'u') &&
         is_letter(static_cast<unsigned char>(peek(2)))) {

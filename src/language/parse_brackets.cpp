@@ -1,4 +1,4 @@
-// What stands in brackets, and functions.
+// Brackets and functions.
 #include <fmt/format.h>
 
 #include "base/text.h"
@@ -131,7 +131,7 @@ NodePtr Parser::comprehension(NodePtr item, std::uint32_t begin) {
     node->kids.push_back(generator("after `for`"));
     auto& made = *node->kids.back();
     if (made.op == Token::kw_in) {
-      // With a condition before it, a loop runs over its source or over nothing.
+      // A condition before a loop replaces its source by an empty one if it is false.
       if (auto holds = std::exchange(condition, nullptr)) {
         auto& source = made.kids[0];
         const auto begin_of_both = holds->span.begin;
@@ -176,7 +176,7 @@ NodePtr Parser::generator(const char* where) {
     node->flag = take().name == "across";
   } else {
     if (is(Token::comma)) {
-      // Several names take the parts of each element.
+      // Several names unpack each element.
       node->text.clear();
       for (auto part = name;; part = expect(Token::name, "after the comma")) {
         auto bound = make(NodeKind::bound_name, part.span.begin);
@@ -195,7 +195,7 @@ NodePtr Parser::generator(const char* where) {
   return finish(std::move(node), name.span.begin);
 }
 
-// The `=` between the parameters and the body of a function that begins at `begin`.
+// Consumes the `=` between the parameters and the body of a function that begins at `begin`.
 void Parser::take_sign_of_body(std::uint32_t begin) {
   const auto header = source_->text({begin, last_end()});
   const bool is_arrow = is(Token::assign) && ahead(1).id == Token::greater && !ahead(1).spaced;

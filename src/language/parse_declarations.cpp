@@ -1,4 +1,4 @@
-// Statements that declare or enclose: functions, sections, inputs, used files, figures, timings and checks.
+// Declarations and blocks: functions, sections, inputs, used files, figures, timings and checks.
 #include <fmt/format.h>
 #include <algorithm>
 #include "base/text.h"
@@ -17,7 +17,7 @@ NodePtr Parser::define_statement() {
 
 namespace {
 
-// The characters of a text token without expressions in it, or nothing.
+// Characters of a text literal without holes; false if it has some.
 bool plain_text(const Lexeme& token, std::string& out) {
   out.clear();
   for (const auto& piece : token.pieces) {
@@ -93,8 +93,8 @@ NodePtr Parser::drawing_statement(NodeKind kind) {
     node->kids.push_back(block("the arguments", word.span.begin));
     return finish(std::move(node), word.span.begin);
   }
-  // The block runs as a loop does: for frame in frames { …; the frame is complete }. The header reports that
-  // there are frames.
+  // The block is compiled as a loop, for frame in frames { …; end of frame }; the header notes that there are
+  // frames.
   const auto span = (*frames)->span;
   const auto made = [&span](NodeKind made_kind, std::vector<NodePtr> kids) {
     auto out = std::make_unique<Node>();
@@ -115,9 +115,9 @@ NodePtr Parser::drawing_statement(NodeKind kind) {
     return out;
   };
   auto values = std::move((*frames)->kids[0]);
-  (*frames)->kids[0] = made(NodeKind::truth, {});
+  (*frames)->kids[0] = made(NodeKind::boolean, {});
   (*frames)->kids[0]->flag = true;
-  const int loops = std::exchange(loops_, 0);  // a loop around the figure is not left from within
+  const int loops = std::exchange(loops_, 0);  // `break` must not leave a loop around the figure
   auto body = block("the arguments", word.span.begin);
   loops_ = loops;
   body->kids.push_back(made(NodeKind::end_frame, listed(name())));
@@ -157,7 +157,7 @@ Tree parse(const SourcePtr& source) {
     tree.root->kind = NodeKind::block;
     Error error("this byte is not UTF-8 text", "the file has another encoding, or is not a script");
     const auto begin = static_cast<std::uint32_t>(at);
-    error.place = {source, {begin, begin + 1}};
+    error.location = {source, {begin, begin + 1}};
     tree.errors.push_back(std::move(error));
     return tree;
   }

@@ -74,9 +74,9 @@ NodePtr Parser::range_after(NodePtr first) {
   return node;
 }
 
-// Arithmetic beside an end that was probably meant for the whole range: 0..10 + 2, 0.1 * 0..10, dt * 0..10.
-// Nobody calculates an end out of two written numbers, or by 0; where it has a name (1..n + 1, 1..2 * n), it
-// is what it says.
+// Warns of arithmetic beside an end that was probably meant for the whole range: 0..10 + 2, 0.1 * 0..10, dt *
+// 0..10. An end is not computed from two literals or by adding 0; if it contains a name (1..n + 1, 1..2 * n),
+// it is intended.
 void Parser::warn_of_loose_range(const Node& first, const Node& last) {
   const auto is_loose = [&](const Node& n, const Node& end) {
     if (n.kind != NodeKind::binary || end.kind != NodeKind::number || n.left().span.begin != n.span.begin)
@@ -135,7 +135,7 @@ NodePtr Parser::prefix() {
     case Token::name: return name_or_prefix_word();
     case Token::kw_true:
     case Token::kw_false: {
-      auto node = make(NodeKind::truth, begin);
+      auto node = make(NodeKind::boolean, begin);
       node->flag = take().id == Token::kw_true;
       node->span.end = last_end();
       return node;
@@ -201,7 +201,7 @@ NodePtr Parser::number() {
   auto node = make(NodeKind::number, token.span.begin);
   node->number = token.number;
   node->flag = token.imaginary;
-  // An integer written with more digits than float64 holds is not the number that was meant.
+  // An integer literal with more digits than float64 holds would change its value.
   std::string digits;
   for (const char c : source_->text(token.span))
     if (c != '_') digits += c;
@@ -217,11 +217,11 @@ NodePtr Parser::number() {
   return node;
 }
 
-// Of the numbers written in int64(…) no digit gets lost.
+// Literals in int64(…) keep all their digits.
 void Parser::keep_digits(const Node& node) {
   if (node.kind == NodeKind::number)
     std::erase_if(warnings_, [&](const Error& warning) {
-      return warning.place.span.begin == node.span.begin && warning.place.span.end == node.span.end;
+      return warning.location.span.begin == node.span.begin && warning.location.span.end == node.span.end;
     });
   const bool holds = node.kind == NodeKind::matrix || node.kind == NodeKind::row ||
                      node.kind == NodeKind::argument ||

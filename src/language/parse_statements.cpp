@@ -21,7 +21,7 @@ Parser::Parser(const SourcePtr& source, Span range) : source_(source) {
   errors_ = std::move(lexed.errors);
   malformed_ = !errors_.empty();
   for (const auto& error : errors_)
-    if (error.message == "unclosed text" && source->text(error.place.span).starts_with("\"\"\"")) {
+    if (error.message == "unclosed text" && source->text(error.location.span).starts_with("\"\"\"")) {
       unfinished_ = true;
       malformed_ = false;
     }
@@ -32,9 +32,9 @@ Tree Parser::run() {
   tree.source = source_;
   const auto lexed = errors_.size();
   tree.root = statements(Token::end);
-  // What the parser makes of a line with malformed tokens is noise.
+  // Errors in lines with malformed tokens are meaningless.
   std::set<int> malformed;
-  const auto line_of = [&](const Error& e) { return source_->position(e.place.span.begin).line; };
+  const auto line_of = [&](const Error& e) { return source_->position(e.location.span.begin).line; };
   for (std::size_t k = 0; k < lexed; ++k) malformed.insert(line_of(errors_[k]));
   const auto first = errors_.begin() + static_cast<std::ptrdiff_t>(lexed);
   errors_.erase(std::remove_if(first, errors_.end(),
@@ -43,8 +43,9 @@ Tree Parser::run() {
                                         (lexed > 0 && e.message.starts_with("expected"));
                                }),
                 errors_.end());
-  std::stable_sort(errors_.begin(), errors_.end(),
-                   [](const Error& a, const Error& b) { return a.place.span.begin < b.place.span.begin; });
+  std::stable_sort(errors_.begin(), errors_.end(), [](const Error& a, const Error& b) {
+    return a.location.span.begin < b.location.span.begin;
+  });
   if (errors_.size() > kMostErrors) errors_.erase(errors_.begin() + kMostErrors, errors_.end());
   tree.errors = std::move(errors_);
   tree.warnings = std::move(warnings_);
@@ -101,7 +102,7 @@ void Parser::fail_token(const std::string& wanted, std::string hint) {
 }
 
 void Parser::fail_span(Span span, std::string message, std::string hint) {
-  // What follows in the same brackets belongs to the same mistake.
+  // Later errors in the same brackets have the same cause.
   if (!brackets_.empty())
     if (const auto close = closer(brackets_.front()); close < tokens_.size()) resume_ = close + 1;
   fail_at(source_, span, std::move(message), std::move(hint));
@@ -109,7 +110,7 @@ void Parser::fail_span(Span span, std::string message, std::string hint) {
 
 void Parser::warn(Span span, std::string message, std::string hint) {
   Error warning(std::move(message), std::move(hint));
-  warning.place = {source_, span};
+  warning.location = {source_, span};
   warnings_.push_back(std::move(warning));
 }
 
@@ -145,7 +146,7 @@ NodePtr Parser::statements(Token closer) {
   return finish(std::move(list), begin);
 }
 
-// Goes on at the next line that is not inside braces.
+// Continues at the next line that is not inside braces.
 void Parser::recover() {
   int depth = 0;
   while (!is(Token::end)) {
@@ -198,7 +199,7 @@ NodePtr Parser::block(const char* after, std::uint32_t header) {
   ++blocks_;
   constexpr int most = 60;
   if (blocks_ > most) {
-    // Nothing that follows can be made sense of.
+    // The rest cannot be parsed.
     is_given_up_ = true;
     fail_span({begin, begin + 1}, "blocks are nested too deeply", "make the inner ones a function");
   }
@@ -231,7 +232,8 @@ NodePtr Parser::statement() {
     case Token::kw_continue: {
       const auto token = take();
       if (loops_ == 0) fail_span(token.span, fmt::format("{} is only allowed in a loop", in_words(token.id)));
-      return make(token.id == Token::kw_break ? NodeKind::leave_loop : NodeKind::next_round, begin);
+      return make(token.id == Token::kw_break ? NodeKind::break_statement : NodeKind::continue_statement,
+                  begin);
     }
     case Token::kw_return: return return_statement();
     case Token::kw_fn:
@@ -254,7 +256,8 @@ NodePtr Parser::statement() {
 
 namespace {
 
-// How the statements that begin with a word go on; "" for other words, and where a call bracket may follow.
+// Form of the statements that begin with a word; "" for other words, and for those that may be followed by a
+// call bracket.
 std::string_view form_of_worded(std::string_view word) {
   if (word == "section") return "section \"Title\"";
   if (word == "given") return "given rate = 0.3 \"decay rate (1/day)\"";
@@ -265,8 +268,8 @@ std::string_view form_of_worded(std::string_view word) {
 
 }  // namespace
 
-// The words that mean something at the start of a statement only. An assignment, an operator or a bracket
-// behind such a word makes it a name; a minus sign does when it stands apart from what follows.
+// Words that are keywords only at the start of a statement. Before an assignment, operator or bracket such a
+// word is a name; before a minus sign, if that is separated from what follows.
 NodePtr Parser::worded_statement() {
   const auto& word = tok().name;
   const auto& next = ahead(1);
@@ -289,7 +292,7 @@ NodePtr Parser::worded_statement() {
   return simple_statement();
 }
 
-// Whether what follows a word at the start of a statement makes the word a name: v + 1, v.part, v, w = …
+// Whether the token after a word at the start of a statement makes it a name: v + 1, v.part, v, w = …
 bool Parser::is_operand_of(const Lexeme& next) const {
   switch (next.id) {
     case Token::end:
@@ -346,8 +349,7 @@ NodePtr Parser::simple_statement() {
   return finish(std::move(node), begin);
 }
 
-// A place: a name, a name followed by index brackets, or `_`; also a part or a call, which the resolver
-// reports.
+// A target: a name, a name with index brackets, or `_`; parts and calls are reported by the resolver.
 NodePtr Parser::target_of(NodePtr expression) {
   const auto span = expression->span;
   if (expression->kind == NodeKind::name) {
@@ -360,12 +362,12 @@ NodePtr Parser::target_of(NodePtr expression) {
   // Reported by the resolver, which knows the names.
   if (base->kind == NodeKind::part || expression->kind == NodeKind::call) return expression;
   if (expression->kind == NodeKind::number || expression->kind == NodeKind::text ||
-      expression->kind == NodeKind::truth)
+      expression->kind == NodeKind::boolean)
     fail_span(span, "a value cannot be assigned to");
   fail_span(span, "the left side of an assignment must be a name, or a name followed by index brackets");
 }
 
-// What `if`, `while` and `expect` depend on; `has_block`: a block follows it.
+// Condition of `if`, `while` and `expect`; `has_block`: a block follows.
 NodePtr Parser::condition(bool has_block) {
   const Restored<bool> place(in_condition_, has_block);
   auto condition = expression();
@@ -448,7 +450,7 @@ NodePtr Parser::return_statement() {
       value = finish(std::move(tuple), begin);
     }
   }
-  return make(NodeKind::give_back, token.span.begin, std::move(value));
+  return make(NodeKind::return_statement, token.span.begin, std::move(value));
 }
 
 }  // namespace quill

@@ -12,16 +12,17 @@ namespace quill {
 
 namespace {
 
-// One function while its body is looked at; the outermost is the top level of the text.
+// A function being resolved; the outermost is the top level of the text.
 struct Frame {
   Scope* scope = nullptr;
   Frame* outer = nullptr;
   std::map<std::string, int> slots;                      // names of the function
   std::vector<std::pair<std::string, int>> inner_names;  // of comprehensions, innermost last
   std::map<std::string, int> captures;
-  std::string self;                        // its own name, when it is defined inside another function
-  std::map<std::string, int> definitions;  // of its names: 1 for a function that is defined once
-  const std::map<std::string, int>* siblings = nullptr;  // the functions beside it that may call each other
+  std::string self;                        // its own name, if it is a local function
+  std::map<std::string, int> definitions;  // of its names; 1 for a function that is defined once
+  const std::map<std::string, int>* siblings =
+      nullptr;  // functions of the same block that may call each other
 
   int add_local(const std::string& name) {
     scope->locals.push_back(name);
@@ -29,7 +30,7 @@ struct Frame {
   }
 };
 
-// The mentions that make a name local to the function, or the text, they stand in.
+// Occurrences that make a name local to the function or text.
 std::vector<NameUse> assigned_in(const Node& node) {
   auto out = effects_of(node);
   std::erase_if(out, [](const NameUse& use) {
@@ -71,7 +72,7 @@ class Resolver {
                     is_constant ? "constant" : "built-in"),
         is_constant ? std::string()
                     : fmt::format("calls {}(…) still use the built-in unless the value can be called", name));
-    warning.place = {tree_.source, span};
+    warning.location = {tree_.source, span};
     tree_.warnings.push_back(std::move(warning));
   }
 
@@ -101,15 +102,15 @@ class Resolver {
     return {Binding::Kind::captured, index};
   }
 
-  // In a function that stands before a name of a built-in gets a value, the name is the built-in's: as it is
-  // when both are entered one after the other.
+  // Whether the name still refers to a built-in in a function that is defined before the name is assigned: as
+  // if both were entered one after the other.
   bool is_still_builtin(const Node& node) const {
     if (node.binding.kind != Binding::Kind::global || frame_->outer == nullptr) return false;
     const auto given = given_here_.find(node.text);
     return given != given_here_.end() && node.span.begin < given->second;
   }
 
-  // With `hint`: what it says of a name that nothing else is like.
+  // `hint`: used if no similar name exists.
   void resolve_name(Node& node, std::string_view hint = "") {
     node.binding = find(*frame_, node.text);
     if (is_still_builtin(node)) node.binding = {Binding::Kind::builtin, outer_.find_builtin(node.text)};
@@ -134,7 +135,7 @@ class Resolver {
     if (node.text == "expect")
       error.hint =
           "a check is written  expect x > 0; a sign stands against what it belongs to: expect -x < 0";
-    error.place = {tree_.source, node.span};
+    error.location = {tree_.source, node.span};
     tree_.errors.push_back(std::move(error));
   }
 
@@ -175,11 +176,11 @@ class Resolver {
 
   void fail(const Node& node, std::string message, std::string hint) {
     Error error(std::move(message), std::move(hint));
-    error.place = {tree_.source, node.span};
+    error.location = {tree_.source, node.span};
     tree_.errors.push_back(std::move(error));
   }
 
-  // Parts of records and calls in the place of a target.
+  // Checks for parts and calls as targets.
   void check_target(const Node& assignment, const Node& target) {
     const Node* base = &target;
     while (base->kind == NodeKind::index) base = &base->base();
@@ -209,7 +210,7 @@ class Resolver {
   void fail_part(const Node& assignment, const Node& part) {
     const auto& owner = part.base();
     if (owner.kind == NodeKind::name && find(*frame_, owner.text).kind == Binding::Kind::unresolved)
-      return;  // that is reported
+      return;  // it is reported elsewhere
     const auto name = tree_.source->text(owner.span);
     const auto value = tree_.source->text(assignment.assigned_value().span);
     const auto kind = owner.kind == NodeKind::name ? written_kind(owner.text, part.span.begin) : "";
@@ -245,7 +246,7 @@ class Resolver {
         kind = statement->target_count() > 1 ? ""
                : value == NodeKind::number   ? "a number"
                : value == NodeKind::text     ? "a text"
-               : value == NodeKind::truth    ? "a truth value"
+               : value == NodeKind::boolean  ? "a boolean"
                : value == NodeKind::matrix   ? "an array"
                : value == NodeKind::range    ? "a range"
                                              : "";
@@ -265,7 +266,7 @@ class Resolver {
       for (std::size_t k = 0; k < 2; ++k) visit(*node.kids[k + 1]->kids[0]);
     for (std::size_t k = 0; k < node.generator_count(); ++k) {
       auto& generator = *node.kids[k + 1];
-      // A later source sees the names of the loops around it.
+      // Inner sources see the variables of outer loops.
       if (!is_grid) visit(*generator.kids[0]);
       if (generator.bound_count() == 0) bind(generator);
       for (std::size_t n = 1; n <= generator.bound_count(); ++n) bind(*generator.kids[n]);
@@ -275,8 +276,8 @@ class Resolver {
     frame_->inner_names.resize(before);
   }
 
-  // Functions that a block inside of a function defines, once each, when one of them reads a later one: all
-  // of them may call each other. They share a slot of the frame.
+  // Functions of a block inside a function, each defined once, of which one reads a later one: all of them
+  // may call each other. They share a slot of the frame.
   void find_siblings(const Node& block) {
     if (frame_->outer == nullptr) return;
     std::map<std::string, int> members;
@@ -336,7 +337,7 @@ class Resolver {
   std::set<std::string> reported_;
   std::vector<std::unique_ptr<std::map<std::string, int>>> groups_;
   std::map<const Node*, std::pair<const std::map<std::string, int>*, int>> siblings_;  // and their slot
-  std::map<std::string, std::uint32_t> given_here_;  // names of built-ins: where they first get a value
+  std::map<std::string, std::uint32_t> given_here_;  // first assignments of names of built-ins
 };
 
 }  // namespace

@@ -31,7 +31,7 @@ std::string dump(const Node& node) {
     case NodeKind::literal: return fmt::format("\"{}\"", node.text);
     case NodeKind::hole: return form(node.text.empty() ? "hole" : fmt::format("hole:{}", node.text), node);
     case NodeKind::name: return node.text;
-    case NodeKind::truth: return node.flag ? "true" : "false";
+    case NodeKind::boolean: return node.flag ? "true" : "false";
     case NodeKind::none: return "none";
     case NodeKind::last: return "last";
     case NodeKind::unary:
@@ -77,10 +77,10 @@ std::string dump(const Node& node) {
     case NodeKind::branch: return form("branch", node);
     case NodeKind::loop_for: return form("for", node);
     case NodeKind::loop_while: return form("while", node);
-    case NodeKind::leave_loop: return "(break)";
+    case NodeKind::break_statement: return "(break)";
     case NodeKind::end_frame: return "(end_frame)";
-    case NodeKind::next_round: return "(continue)";
-    case NodeKind::give_back: return form("return", node);
+    case NodeKind::continue_statement: return "(continue)";
+    case NodeKind::return_statement: return form("return", node);
     case NodeKind::section: return fmt::format("(section \"{}\")", node.text);
     case NodeKind::given: return form(fmt::format("given {}", node.text), node);
     case NodeKind::use: return fmt::format("(use \"{}\" {})", node.text, node.prose);

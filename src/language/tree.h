@@ -19,7 +19,7 @@ enum class NodeKind : std::uint8_t {
   literal,        // -; `text`
   hole,           // the expression; `text` the format specification
   name,           // -; `text`
-  truth,          // -; `flag`
+  boolean,        // -; `flag`
   none,           // -
   last,           // -
   unary,          // operand; `op` minus, kw_not or transpose
@@ -47,26 +47,26 @@ enum class NodeKind : std::uint8_t {
   each,        // the call
   alias,       // the aliased expression
   // Statements
-  block,       // statements
-  assign,      // targets, value (last); `op` assign or assign_plus …
-  discard,     // - the target `_`
-  expression,  // the expression; shown at top level
-  define,      // the function
-  branch,      // condition, block, else (block, branch or null)
-  loop_for,    // targets (names), source, block
-  loop_while,  // condition, block
-  end_frame,   // value that names a completed frame, in the block of an animated figure
-  leave_loop,  // -
-  next_round,  // -
-  give_back,   // value or null
-  section,     // -; `text` title
-  given,       // default; `text` the name, `prose` its description
-  use,         // -; `text` the file, `prose` the name
-  figure,      // arguments, block (last)
-  panel,       // arguments, block (last)
-  extend,      // arguments, block (last)
-  timed,       // label or null, arguments, block (last)
-  expect,      // condition, message or null
+  block,               // statements
+  assign,              // targets, value (last); `op` assign or assign_plus …
+  discard,             // - the target `_`
+  expression,          // the expression; shown at top level
+  define,              // the function
+  branch,              // condition, block, else (block, branch or null)
+  loop_for,            // targets (names), source, block
+  loop_while,          // condition, block
+  end_frame,           // value that names a completed frame, in the block of an animated figure
+  break_statement,     // -
+  continue_statement,  // -
+  return_statement,    // value or null
+  section,             // -; `text` title
+  given,               // default; `text` the name, `prose` its description
+  use,                 // -; `text` the file, `prose` the name
+  figure,              // arguments, block (last)
+  panel,               // arguments, block (last)
+  extend,              // arguments, block (last)
+  timed,               // label or null, arguments, block (last)
+  expect,              // condition, message or null
 };
 
 struct Node;
@@ -115,7 +115,7 @@ struct Node {
   const Node* else_part() const { return kids[2].get(); }            // conditional, branch
   const Node& argument_value() const { return kid(0); }              // argument
   const Node& repeated_call() const { return kid(0); }               // each
-  const Node& aliased_place() const { return kid(0); }               // alias
+  const Node& aliased_target() const { return kid(0); }              // alias
   const Node& hole_value() const { return kid(0); }                  // hole
   const Node& item() const { return kid(0); }                        // comprehension
   std::size_t generator_count() const { return kids.size() - 2; }    // comprehension
@@ -128,7 +128,7 @@ struct Node {
   const Node* default_value() const { return kids[0].get(); }        // parameter, given
   const Node& shown_value() const { return kid(0); }                 // expression
   const Node& defined_function() const { return kid(0); }            // define
-  const Node* returned_value() const { return kids[0].get(); }       // give_back
+  const Node* returned_value() const { return kids[0].get(); }       // return_statement
   const Node* label() const { return kids[0].get(); }                // timed
   const Node* message() const { return kids[1].get(); }              // expect
   std::size_t header_count() const { return kids.size() - 1; }  // figure, panel, extend, timed with its label

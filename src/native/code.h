@@ -8,7 +8,7 @@
 
 namespace quill::native {
 
-enum class VariableType : std::uint8_t { number, whole, truth, pointer };
+enum class VariableType : std::uint8_t { number, whole, boolean, pointer };
 
 enum class Do : std::uint8_t {
   // dst = a constant: `number`, or `immediate`
@@ -25,7 +25,7 @@ enum class Do : std::uint8_t {
   add_checked,
   subtract_checked,
   multiply_checked,
-  // dst (a truth) = x op y; of whole numbers with p = 1 as unsigned ones
+  // dst (a boolean) = x op y; of whole numbers with p = 1 as unsigned ones
   equal,
   not_equal,
   less,
@@ -52,7 +52,7 @@ enum class Do : std::uint8_t {
   load,            // dst = element y of the array at x; `immediate`: its ElementType
   store,           // element y of the array at x = z
   load_kind,       // dst = the kind of the register `immediate`, or with p = 1 of the value at that address
-  load_register,   // dst = the number, truth or address in it
+  load_register,   // dst = the number, boolean or address in it
   store_register,  // the same way back, with its kind; without x the register gets the kind q
   load_result,     // dst = result `immediate` of the last helper
   store_result,    // that result = x, for the next helper

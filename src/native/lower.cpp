@@ -151,14 +151,14 @@ void Lowering::write_entries() {
     for (int r = 0; r < f().frame_size; ++r) {
       const auto& type = state[static_cast<std::size_t>(r)];
       if (!mentioned_[static_cast<std::size_t>(r)] || is_constant(r)) continue;
-      if (type.place == Place::nowhere) {
+      if (type.form == Form::nowhere) {
         entry.unused.push_back(r);
         continue;
       }
       entry.required.emplace_back(r, type);
       load_into(r, type);
     }
-    if (!enter_counted(head, state)) entry.required.emplace_back(0, Type{.place = Place::all});  // never
+    if (!enter_counted(head, state)) entry.required.emplace_back(0, Type{.form = Form::all});  // never
     jump(root_.labels.at(block));
     out_.entries.push_back(std::move(entry));
   }
@@ -189,7 +189,7 @@ Lowered Lowering::result() {
         fmt::format("  block {}, from {}:", block, flow().blocks[static_cast<std::size_t>(block)].begin);
     for (int r = 0; r < f().frame_size; ++r)
       if (const auto& type = state[static_cast<std::size_t>(r)];
-          type.place != Place::nowhere && !is_constant(r))
+          type.form != Form::nowhere && !is_constant(r))
         out_.types += fmt::format(" r{} {};", r, describe(type));
     out_.types += '\n';
   }
@@ -202,42 +202,42 @@ Lowered lower(const Function& function, const Flow& flow, std::size_t head, cons
 }
 
 bool fits(const Type& type, const Value& value) {
-  switch (type.place) {
-    case Place::nowhere: return true;
-    case Place::number: return value.is_number();
-    case Place::whole:
+  switch (type.form) {
+    case Form::nowhere: return true;
+    case Form::number: return value.is_number();
+    case Form::whole:
       return value.is_number() && is_whole_number(value.number()) &&
              value.number() >= static_cast<double>(type.low) &&
              value.number() <= static_cast<double>(type.high);
-    case Place::truth: return value.is(Kind::truth);
-    case Place::single: {
+    case Form::boolean: return value.is(Kind::boolean);
+    case Form::single: {
       const auto seen = observed(value);
-      return seen.place == Place::single && seen.element == type.element;
+      return seen.form == Form::single && seen.element == type.element;
     }
-    case Place::real32:
-    case Place::complex: return observed(value).place == type.place;
-    case Place::vector:
-    case Place::tuple: {
+    case Form::real32:
+    case Form::complex: return observed(value).form == type.form;
+    case Form::vector:
+    case Form::tuple: {
       const auto items = observed_items(value);
-      return items && items->place == type.place && items->count == type.count && items->parts == type.parts;
+      return items && items->form == type.form && items->count == type.count && items->parts == type.parts;
     }
-    case Place::function:
+    case Form::function:
       return value.is(Kind::function) && is_same_function(value.object<FunctionObject>(), *type.function);
-    case Place::closure: {
+    case Form::closure: {
       const auto closure = observed_closure(value);
       return closure && closure->code == type.code && closure->count == type.count;
     }
-    case Place::view:
-    case Place::slice:
-    case Place::span:
-    case Place::all: return false;
-    case Place::memory: {
+    case Form::view:
+    case Form::slice:
+    case Form::span:
+    case Form::all: return false;
+    case Form::memory: {
       if (type.function)
         return value.is(Kind::function) && is_same_function(value.object<FunctionObject>(), *type.function);
       if (type.counts) return value.is(Kind::none);
       if (type.axes == 0) return true;
       const auto seen = observed(value);
-      return seen.place == Place::memory && seen.axes == type.axes && seen.element == type.element &&
+      return seen.form == Form::memory && seen.axes == type.axes && seen.element == type.element &&
              seen.has_label == type.has_label && (seen.has_unit_step || !type.has_unit_step);
     }
   }

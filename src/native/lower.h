@@ -104,7 +104,7 @@ struct EntryPoint {
 
 // State at an exit: registers that the machine needs, whose values are in Run::saved.
 struct Saved {
-  int place;  // the register
+  int index;  // the register
   Type type;
   int first;          // index of its first value
   int function = -1;  // of a function or closure: its number in kept or codes

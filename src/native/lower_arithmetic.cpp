@@ -33,13 +33,13 @@ Lowering::Operand Lowering::checked(int variable, std::int64_t low, std::int64_t
   if (low < -kMostWhole || high > kMostWhole) {
     // One comparison for both ends.
     const int shifted = binary(Do::add, VariableType::whole, variable, whole_constant(kMostWhole));
-    const int inside = make(VariableType::truth);
+    const int inside = make(VariableType::boolean);
     emit({.what = Do::less_equal, .dst = inside, .x = shifted, .y = whole_constant(2 * kMostWhole), .p = 1});
     guard(inside, Reason::whole);
     low = std::max(low, -kMostWhole);
     high = std::min(high, kMostWhole);
   }
-  return {.place = Place::whole, .variable = variable, .low = low, .high = high};
+  return {.form = Form::whole, .variable = variable, .low = low, .high = high};
 }
 
 std::optional<Lowering::Operand> Lowering::combine_whole(Op op, const Operand& x, const Operand& y,
@@ -71,24 +71,24 @@ std::optional<Lowering::Operand> Lowering::combine_whole(Op op, const Operand& x
       int product = 0;
       if (most >= 0x1p62) {
         product = make(VariableType::whole);
-        const int overflow = make(VariableType::truth);
+        const int overflow = make(VariableType::boolean);
         emit({.what = Do::multiply_checked,
               .dst = product,
               .x = x.variable,
               .y = y.variable,
               .z = overflow,
               .immediate = 64});
-        guard(unary(Do::logical_not, VariableType::truth, overflow), Reason::whole);
+        guard(unary(Do::logical_not, VariableType::boolean, overflow), Reason::whole);
       } else {
         product = whole(Do::multiply);
       }
       if ((x.low < 0 && y.low <= 0 && y.high >= 0) || (y.low < 0 && x.low <= 0 && x.high >= 0)) {
         const int zero = whole_constant(0);
         const int is_zero = compare(Do::equal, product, zero);
-        const int negative = binary(Do::logical_or, VariableType::truth, compare(Do::less, x.variable, zero),
-                                    compare(Do::less, y.variable, zero));
-        guard(unary(Do::logical_not, VariableType::truth,
-                    binary(Do::logical_and, VariableType::truth, is_zero, negative)),
+        const int negative = binary(Do::logical_or, VariableType::boolean,
+                                    compare(Do::less, x.variable, zero), compare(Do::less, y.variable, zero));
+        guard(unary(Do::logical_not, VariableType::boolean,
+                    binary(Do::logical_and, VariableType::boolean, is_zero, negative)),
               Reason::whole);
       }
       if (most >= 0x1p62) return checked(product, -2 * kMostWhole, 2 * kMostWhole);
@@ -103,7 +103,7 @@ std::optional<Lowering::Operand> Lowering::combine_whole(Op op, const Operand& x
       const int out = make(VariableType::whole);
       const auto by = [&](Do what) { emit({.what = what, .dst = out, .x = x.variable, .y = y.variable}); };
       const Operand result{
-          .place = Place::whole, .variable = out, .low = 0, .high = std::max<std::int64_t>(y.high - 1, 0)};
+          .form = Form::whole, .variable = out, .low = 0, .high = std::max<std::int64_t>(y.high - 1, 0)};
       if (x.low >= 0 && x.high <= small && y.high <= small) {
         by(Do::remainder_31);
         return result;
@@ -120,7 +120,7 @@ std::optional<Lowering::Operand> Lowering::combine_whole(Op op, const Operand& x
       }
       const int is_small = label(), is_large = label(), end = label();
       const int either = binary(Do::logical_or, VariableType::whole, x.variable, y.variable);
-      const int fits = make(VariableType::truth);
+      const int fits = make(VariableType::boolean);
       emit({.what = Do::less_equal, .dst = fits, .x = either, .y = whole_constant(small), .p = 1});
       branch(fits, is_small, is_large, 1);
       place_label(is_small);
@@ -144,11 +144,11 @@ std::optional<Lowering::Operand> Lowering::combine_whole(Op op, const Operand& x
       guard(compare(Do::equal, whole(Do::remainder), zero), Reason::whole);
       // 0 by a negative number is -0.
       if (y.low < 0)
-        guard(binary(Do::logical_or, VariableType::truth, compare(Do::not_equal, x.variable, zero),
+        guard(binary(Do::logical_or, VariableType::boolean, compare(Do::not_equal, x.variable, zero),
                      compare(Do::greater, y.variable, zero)),
               Reason::whole);
       const auto most = std::max(std::abs(x.low), std::abs(x.high));
-      return Operand{.place = Place::whole, .variable = whole(Do::divide), .low = -most, .high = most};
+      return Operand{.form = Form::whole, .variable = whole(Do::divide), .low = -most, .high = most};
     }
     default: return std::nullopt;
   }
@@ -157,7 +157,7 @@ std::optional<Lowering::Operand> Lowering::combine_whole(Op op, const Operand& x
 std::optional<Lowering::Operand> Lowering::combine_numbers(Op op, const Operand& left, const Operand& right) {
   const auto x = as_number(left), y = as_number(right);
   if (!x || !y) return std::nullopt;
-  if (is_comparison(op)) return truth(compare(comparison_of(op), x->variable, y->variable));
+  if (is_comparison(op)) return boolean(compare(comparison_of(op), x->variable, y->variable));
   const auto by = [&](Do what) {
     return number(binary(what, VariableType::number, x->variable, y->variable));
   };
@@ -182,9 +182,10 @@ std::optional<Lowering::Operand> Lowering::combine_numbers(Op op, const Operand&
       const int v = by_function(power_of_numbers);
       // Without a real result the machine warns.
       const auto is_number = [&](int z) { return compare(Do::equal, z, z); };
-      const auto is_nan = [&](int z) { return unary(Do::logical_not, VariableType::truth, is_number(z)); };
-      const int given = binary(Do::logical_or, VariableType::truth, is_nan(x->variable), is_nan(y->variable));
-      guard(binary(Do::logical_or, VariableType::truth, is_number(v), given), Reason::value);
+      const auto is_nan = [&](int z) { return unary(Do::logical_not, VariableType::boolean, is_number(z)); };
+      const int given =
+          binary(Do::logical_or, VariableType::boolean, is_nan(x->variable), is_nan(y->variable));
+      guard(binary(Do::logical_or, VariableType::boolean, is_number(v), given), Reason::value);
       return number(v);
     }
     default: return std::nullopt;
@@ -193,13 +194,13 @@ std::optional<Lowering::Operand> Lowering::combine_numbers(Op op, const Operand&
 
 // Two elements of one integer type.
 std::optional<Lowering::Operand> Lowering::combine_singles(Op op, const Operand& x, const Operand& y) {
-  if (is_comparison(op)) return truth(compare(comparison_of(op), x.variable, y.variable));
+  if (is_comparison(op)) return boolean(compare(comparison_of(op), x.variable, y.variable));
   const auto range = range_of(x.element);
   const auto by = [&](Do what) {
-    const int v = make(VariableType::whole), overflow = make(VariableType::truth);
+    const int v = make(VariableType::whole), overflow = make(VariableType::boolean);
     emit({.what = what, .dst = v, .x = x.variable, .y = y.variable, .z = overflow, .immediate = range.bits});
-    guard(unary(Do::logical_not, VariableType::truth, overflow), Reason::value);
-    return Operand{.place = Place::single, .element = x.element, .variable = v};
+    guard(unary(Do::logical_not, VariableType::boolean, overflow), Reason::value);
+    return Operand{.form = Form::single, .element = x.element, .variable = v};
   };
   switch (op) {
     case Op::add: return by(Do::add_checked);
@@ -222,7 +223,7 @@ std::optional<Lowering::Operand> Lowering::combine_singles(Op op, const Operand&
             .x = compare(Do::less, r, zero),
             .y = binary(Do::add, VariableType::whole, r, y.variable),
             .z = r});
-      return Operand{.place = Place::single, .element = x.element, .variable = v};
+      return Operand{.form = Form::single, .element = x.element, .variable = v};
     }
     default: return std::nullopt;
   }
@@ -230,29 +231,29 @@ std::optional<Lowering::Operand> Lowering::combine_singles(Op op, const Operand&
 
 std::optional<Lowering::Operand> Lowering::combine(Op op, const Operand& x, const Operand& y,
                                                    std::uint8_t flags, bool seen_whole) {
-  if (x.place == Place::truth || y.place == Place::truth) {
-    if (x.place != y.place || (op != Op::logical_and && op != Op::logical_or)) return std::nullopt;
-    return truth(binary(op == Op::logical_and ? Do::logical_and : Do::logical_or, VariableType::truth,
-                        x.variable, y.variable));
+  if (x.form == Form::boolean || y.form == Form::boolean) {
+    if (x.form != y.form || (op != Op::logical_and && op != Op::logical_or)) return std::nullopt;
+    return boolean(binary(op == Op::logical_and ? Do::logical_and : Do::logical_or, VariableType::boolean,
+                          x.variable, y.variable));
   }
   if (!is_arithmetic(op) && !is_comparison(op)) return std::nullopt;
-  if (x.place == Place::vector || y.place == Place::vector) return combine_vectors(op, x, y);
+  if (x.form == Form::vector || y.form == Form::vector) return combine_vectors(op, x, y);
   const auto is_plain = [](const Operand& v) {
-    return v.place == Place::number || v.place == Place::whole || v.place == Place::single ||
-           v.place == Place::real32;
+    return v.form == Form::number || v.form == Form::whole || v.form == Form::single ||
+           v.form == Form::real32;
   };
-  if (x.place == Place::complex || y.place == Place::complex) return combine_complex(op, x, y);
+  if (x.form == Form::complex || y.form == Form::complex) return combine_complex(op, x, y);
   if (!is_plain(x) || !is_plain(y)) return std::nullopt;
-  if (x.place == Place::real32 || y.place == Place::real32) {
+  if (x.form == Form::real32 || y.form == Form::real32) {
     if (op == Op::power || op == Op::remainder) return std::nullopt;
     auto out = combine_numbers(op, x, y);
     // Rounding to float64 first does not change the float32 result: float64 has more than twice the digits.
-    if (out && x.place == y.place && out->place == Place::number)
-      return Operand{.place = Place::real32,
+    if (out && x.form == y.form && out->form == Form::number)
+      return Operand{.form = Form::real32,
                      .variable = unary(Do::narrow, VariableType::number, out->variable)};
     return out;
   }
-  const bool left = x.place == Place::single, right = y.place == Place::single;
+  const bool left = x.form == Form::single, right = y.form == Form::single;
   if (left && right) return x.element == y.element ? combine_singles(op, x, y) : std::nullopt;
   if (left || right) {
     // A literal integer takes the type of the element beside it.
@@ -261,10 +262,10 @@ std::optional<Lowering::Operand> Lowering::combine(Op op, const Operand& x, cons
       if (!other.constant) return std::nullopt;
       const auto range = range_of((left ? x : y).element);
       if (std::trunc(*other.constant) == *other.constant) {
-        if (other.place != Place::whole || other.low < range.least || other.low > range.most)
+        if (other.form != Form::whole || other.low < range.least || other.low > range.most)
           return std::nullopt;
         Operand same = other;
-        same.place = Place::single;
+        same.form = Form::single;
         same.element = (left ? x : y).element;
         return left ? combine_singles(op, x, same) : combine_singles(op, same, y);
       }
@@ -272,8 +273,8 @@ std::optional<Lowering::Operand> Lowering::combine(Op op, const Operand& x, cons
     if (op == Op::power) return std::nullopt;
     return combine_numbers(op, x, y);
   }
-  if (x.place == Place::whole && y.place == Place::whole) {
-    if (is_comparison(op)) return truth(compare(comparison_of(op), x.variable, y.variable));
+  if (x.form == Form::whole && y.form == Form::whole) {
+    if (is_comparison(op)) return boolean(compare(comparison_of(op), x.variable, y.variable));
     const bool is_square = op == Op::power && y.constant == 2.0;
     if (!experience_.not_whole.contains(cause_))
       if (auto out = combine_whole(is_square ? Op::multiply : op, x, is_square ? x : y, seen_whole))

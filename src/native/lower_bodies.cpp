@@ -19,9 +19,8 @@ std::optional<std::vector<Lowering::Operand>> Lowering::arguments_of(const Instr
   for (int k = 1; k <= call.n; ++k) {
     const int r = call.b + k;
     const auto& type = type_of(r);
-    if (type.place == Place::view || type.place == Place::slice ||
-        (type.place == Place::memory && type.axes > 0)) {
-      given.push_back({.place = Place::view, .root = absolute(root_of(r))});
+    if (type.form == Form::view || type.form == Form::slice || (type.form == Form::memory && type.axes > 0)) {
+      given.push_back({.form = Form::view, .root = absolute(root_of(r))});
       continue;
     }
     const auto x = operand(r);
@@ -33,15 +32,15 @@ std::optional<std::vector<Lowering::Operand>> Lowering::arguments_of(const Instr
 
 // The types are coarse, so that a recursive call has the types of its caller.
 Type Lowering::parameter_type(const Operand& given, bool is_whole) {
-  switch (given.place) {
-    case Place::whole: return is_whole ? whole_type(-kMostRead, kMostRead) : number_type();
-    case Place::view: {
+  switch (given.form) {
+    case Form::whole: return is_whole ? whole_type(-kMostRead, kMostRead) : number_type();
+    case Form::view: {
       const auto& array = state_[static_cast<std::size_t>(given.root)];
-      return {.place = Place::view, .element = array.element, .axes = array.axes};
+      return {.form = Form::view, .element = array.element, .axes = array.axes};
     }
-    case Place::function: return {.place = Place::function, .function = given.function};
+    case Form::function: return {.form = Form::function, .function = given.function};
     default:
-      return {.place = given.place,
+      return {.form = given.form,
               .element = given.element,
               .count = static_cast<std::uint8_t>(given.items.size()),
               .parts = given.parts,
@@ -51,19 +50,19 @@ Type Lowering::parameter_type(const Operand& given, bool is_whole) {
 
 // An operand of that type in new variables.
 Lowering::Operand Lowering::made_operand(const Type& type) {
-  Operand out{.place = type.place,
+  Operand out{.form = type.form,
               .element = type.element,
               .low = type.low,
               .high = type.high,
               .parts = type.parts,
               .function = type.function,
               .code = type.code};
-  switch (type.place) {
-    case Place::number:
-    case Place::real32: out.variable = make(VariableType::number); break;
-    case Place::whole:
-    case Place::single: out.variable = make(VariableType::whole); break;
-    case Place::truth: out.variable = make(VariableType::truth); break;
+  switch (type.form) {
+    case Form::number:
+    case Form::real32: out.variable = make(VariableType::number); break;
+    case Form::whole:
+    case Form::single: out.variable = make(VariableType::whole); break;
+    case Form::boolean: out.variable = make(VariableType::boolean); break;
     default:
       for (int k = 0; k < type.count; ++k) out.items.push_back(make(VariableType::number));
   }
@@ -77,7 +76,7 @@ std::vector<int> Lowering::variables_of(const Operand& x) {
 
 // Parameter k of the running body, whose arrays have registers after those of the function.
 Lowering::Operand Lowering::parameter(const Type& type, std::size_t k) {
-  if (type.place != Place::view) {
+  if (type.form != Form::view) {
     auto out = made_operand(type);
     if (writes_)
       for (const int v : variables_of(out)) code_->parameters.push_back(v);
@@ -94,12 +93,12 @@ Lowering::Operand Lowering::parameter(const Type& type, std::size_t k) {
       code_->parameters.push_back(v.strides[axis]);
     }
   }
-  return {.place = Place::view, .root = absolute(r)};
+  return {.form = Form::view, .root = absolute(r)};
 }
 
 // The variables that a call passes for an argument.
 std::vector<int> Lowering::passed(const Operand& given, const Type& type) {
-  if (given.place == Place::view) {
+  if (given.form == Form::view) {
     const auto& v = variables_[static_cast<std::size_t>(given.root)];
     std::vector<int> out{v.pointer};
     for (int axis = 0; axis < type.axes; ++axis) {
@@ -108,8 +107,8 @@ std::vector<int> Lowering::passed(const Operand& given, const Type& type) {
     }
     return out;
   }
-  if (given.place == Place::whole && type.place == Place::number) return {as_number(given)->variable};
-  if (given.place == Place::whole) {
+  if (given.form == Form::whole && type.form == Form::number) return {as_number(given)->variable};
+  if (given.form == Form::whole) {
     if (given.low < type.low)
       guard(compare(Do::greater_equal, given.variable, whole_constant(type.low)), Reason::whole);
     if (given.high > type.high)
@@ -155,8 +154,8 @@ void Lowering::enter_body(Body& body) {
   bind_arguments(body.scope, given, callee_of(parameter(body.function, body.parameters.size())));
 }
 
-// Finds the types of all bodies, which may call each other: what one returns is known once a way to its end
-// is found that needs no result of an unknown type.
+// Infers the types of all bodies, which may be mutually recursive: the result type of one is known once a
+// path to its end without unknown types is found.
 void Lowering::find_bodies() {
   auto* const scope = scope_;
   auto* const body = body_;
@@ -210,7 +209,7 @@ bool Lowering::call_body(const Instruction& i, const Operand& function) {
     return true;
   }
   const auto result_type = result_of(body.scope);
-  if (result_type.place == Place::memory || result_type.place == Place::view) return false;
+  if (result_type.form == Form::memory || result_type.form == Form::view) return false;
   std::vector<int> variables{-1};
   for (std::size_t k = 0; k < given->size(); ++k)
     for (const int v : passed((*given)[k], types[k])) variables.push_back(v);
@@ -247,10 +246,10 @@ std::optional<Lowered> Lowering::direct(const Type& called, const std::vector<Ty
   has_all_bodies_ = true;
   if (body.scope.has_failed || !body.scope.returned) return std::nullopt;
   const auto type = result_of(body.scope);
-  const bool is_number = type.place == Place::number || type.place == Place::whole;
-  if (result.place == Place::number ? !is_number : type.place != result.place || type.count != result.count)
+  const bool is_number = type.form == Form::number || type.form == Form::whole;
+  if (result.form == Form::number ? !is_number : type.form != result.form || type.count != result.count)
     return std::nullopt;
-  const bool is_truth = type.place == Place::truth;
+  const bool is_boolean = type.form == Form::boolean;
   writes_ = true;
   const int l = label();
   code_->entries.push_back(l);
@@ -264,18 +263,18 @@ std::optional<Lowered> Lowering::direct(const Type& called, const std::vector<Ty
       emit({.what = Do::load_result, .dst = given.back(), .immediate = next++});
     }
   };
-  const int captured = called.place == Place::closure ? called.count : 0;
+  const int captured = called.form == Form::closure ? called.count : 0;
   // The captured numbers are given first, and passed last.
   next = captured;
-  for (const auto& parameter : parameters) take(parameter.place == Place::vector ? parameter.count : 1);
+  for (const auto& parameter : parameters) take(parameter.form == Form::vector ? parameter.count : 1);
   next = 0;
   take(captured);
   const auto out = made_operand(type);
   const int status = make(VariableType::whole);
   code_->lists = {given, variables_of(out)};
   emit({.what = Do::call_body, .dst = status, .p = 0, .q = 0, .immediate = 1});
-  auto numbers = type.place == Place::whole ? variables_of(*as_number(out)) : variables_of(out);
-  if (is_truth) {
+  auto numbers = type.form == Form::whole ? variables_of(*as_number(out)) : variables_of(out);
+  if (is_boolean) {
     numbers = {make(VariableType::number)};
     emit({.what = Do::select,
           .dst = numbers[0],
@@ -314,7 +313,7 @@ bool Lowering::load_function_of_top(const Instruction& i) {
   if (is_changed) return false;
   keep(value);
   body_->globals.insert(i.b);
-  define(i.a, {.place = Place::function, .function = &value.object<FunctionObject>()});
+  define(i.a, {.form = Form::function, .function = &value.object<FunctionObject>()});
   return true;
 }
 

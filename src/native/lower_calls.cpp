@@ -23,8 +23,8 @@ void Lowering::keep(const Value& function) {
 // same code; empty for others.
 std::optional<Lowering::Operand> Lowering::known_function(int r) {
   auto& type = type_of(r);
-  if (type.place == Place::function || type.place == Place::closure) return operand(r);
-  if (type.place != Place::memory || absolute(r) >= f_size_ || !seen(r).is(Kind::function) ||
+  if (type.form == Form::function || type.form == Form::closure) return operand(r);
+  if (type.form != Form::memory || absolute(r) >= f_size_ || !seen(r).is(Kind::function) ||
       is_for_machine(at_))
     return std::nullopt;
   const auto& value = seen(r);
@@ -37,7 +37,7 @@ std::optional<Lowering::Operand> Lowering::known_function(int r) {
     check_kind();
     guard(compare(Do::not_equal, help(helpers_.load_closure, absolute(r), number), whole_constant(0)),
           Reason::type);
-    Operand out{.place = Place::closure, .code = closure->code};
+    Operand out{.form = Form::closure, .code = closure->code};
     for (int k = 0; k < closure->count; ++k) {
       out.items.push_back(make(VariableType::number));
       emit({.what = Do::load_result, .dst = out.items.back(), .immediate = k});
@@ -53,7 +53,7 @@ std::optional<Lowering::Operand> Lowering::known_function(int r) {
           Reason::type);
     type.function = &value.object<FunctionObject>();
   }
-  return Operand{.place = Place::function, .function = type.function};
+  return Operand{.form = Form::function, .function = type.function};
 }
 
 void Lowering::keep_code(const std::shared_ptr<const Function>& code) {
@@ -71,13 +71,13 @@ int Lowering::template_number(const Function* code) {
 bool Lowering::make_closure(const Instruction& i) {
   const auto& code = f().functions[static_cast<std::size_t>(i.b)];
   if (i.c >= 0 || code->captures.size() > kMostItems) return false;
-  Operand out{.place = Place::closure, .code = code.get()};
+  Operand out{.form = Form::closure, .code = code.get()};
   for (const auto& capture : code->captures) {
     if (capture.kind != Binding::Kind::local && capture.kind != Binding::Kind::captured) return false;
     const int r =
         capture.index + (capture.kind == Binding::Kind::local ? f().first_local : f().first_capture);
     const auto x = operand(r);
-    if (!x || (x->place != Place::number && x->place != Place::whole)) return false;
+    if (!x || (x->form != Form::number && x->form != Form::whole)) return false;
     out.items.push_back(as_number(*x)->variable);
   }
   keep_code(code);
@@ -87,11 +87,11 @@ bool Lowering::make_closure(const Instruction& i) {
 
 std::optional<Lowering::Operand> Lowering::combine_vectors(Op op, const Operand& x, const Operand& y) {
   if (op > Op::power) return std::nullopt;  // comparisons give booleans
-  const bool left = x.place == Place::vector, right = y.place == Place::vector;
+  const bool left = x.form == Form::vector, right = y.form == Form::vector;
   if (left && right && x.items.size() != y.items.size()) return std::nullopt;
-  const auto is_plain = [](const Operand& v) { return v.place == Place::number || v.place == Place::whole; };
+  const auto is_plain = [](const Operand& v) { return v.form == Form::number || v.form == Form::whole; };
   if ((!left && !is_plain(x)) || (!right && !is_plain(y))) return std::nullopt;
-  Operand out{.place = Place::vector};
+  Operand out{.form = Form::vector};
   for (std::size_t k = 0; k < (left ? x : y).items.size(); ++k) {
     const auto one = combine_numbers(op, left ? number(x.items[k]) : x, right ? number(y.items[k]) : y);
     if (!one) return std::nullopt;
@@ -103,18 +103,18 @@ std::optional<Lowering::Operand> Lowering::combine_vectors(Op op, const Operand&
 // The numbers and vectors in a tuple, or the elements of a vector.
 std::vector<Lowering::Operand> Lowering::parts_of(const Operand& whole) {
   std::vector<Operand> out;
-  if (whole.place != Place::tuple) {
-    for (const int v : whole.items) out.push_back({.place = Place::number, .variable = v});
+  if (whole.form != Form::tuple) {
+    for (const int v : whole.items) out.push_back({.form = Form::number, .variable = v});
     return out;
   }
   std::size_t at = 0;
   for (auto parts = whole.parts; parts != 0; parts >>= 5) {
     const int size = part_size(parts);
     if (size == 1) {
-      out.push_back({.place = Place::number, .variable = whole.items[at++]});
+      out.push_back({.form = Form::number, .variable = whole.items[at++]});
       continue;
     }
-    Operand vector{.place = Place::vector};
+    Operand vector{.form = Form::vector};
     for (int k = 1; k < size; ++k) vector.items.push_back(whole.items[at++]);
     out.push_back(std::move(vector));
   }
@@ -125,23 +125,23 @@ bool Lowering::select_item(const Instruction& i) {
   if (i.n != 1) return false;
   const auto base = operand(i.b);
   const auto at = operand(i.c);
-  if (!base || !at || (at->place != Place::whole && at->place != Place::number)) return false;
+  if (!base || !at || (at->form != Form::whole && at->form != Form::number)) return false;
   const auto parts = parts_of(*base);
   const auto count = static_cast<std::int64_t>(parts.size());
-  if (at->place == Place::whole && at->low == at->high && at->low >= 1 && at->low <= count) {
+  if (at->form == Form::whole && at->low == at->high && at->low >= 1 && at->low <= count) {
     define(i.a, parts[static_cast<std::size_t>(at->low - 1)]);
     return true;
   }
   if (parts.size() != base->items.size()) return false;
-  const int place = whole_of(*at);
-  guard(compare(Do::greater_equal, place, whole_constant(1)), Reason::value);
-  guard(compare(Do::less_equal, place, whole_constant(count)), Reason::value);
+  const int form = whole_of(*at);
+  guard(compare(Do::greater_equal, form, whole_constant(1)), Reason::value);
+  guard(compare(Do::less_equal, form, whole_constant(count)), Reason::value);
   int found = base->items[0];
   for (std::int64_t k = 2; k <= count; ++k) {
     const int next = make(VariableType::number);
     emit({.what = Do::select,
           .dst = next,
-          .x = compare(Do::equal, place, whole_constant(k)),
+          .x = compare(Do::equal, form, whole_constant(k)),
           .y = base->items[static_cast<std::size_t>(k - 1)],
           .z = found});
     found = next;
@@ -155,7 +155,7 @@ bool Lowering::step_items(const Instruction& i) {
     std::vector<int> out;
     for (int k = 0; k < i.n; ++k) {
       const auto x = operand(first + k);
-      if (!x || (x->place != Place::number && x->place != Place::whole)) return std::vector<int>{};
+      if (!x || (x->form != Form::number && x->form != Form::whole)) return std::vector<int>{};
       out.push_back(as_number(*x)->variable);
     }
     return out;
@@ -166,16 +166,16 @@ bool Lowering::step_items(const Instruction& i) {
       if (form.is_matrix || form.lengths.size() != 1 || i.n < 1 || i.n > kMostItems) return false;
       const auto items = numbers(i.b);
       if (items.empty()) return false;
-      define(i.a, {.place = Place::vector, .items = items});
+      define(i.a, {.form = Form::vector, .items = items});
       return true;
     }
     case Op::tuple: {
       if (i.n < 1 || i.n > kMostTupleParts) return false;
-      Operand out{.place = Place::tuple};
+      Operand out{.form = Form::tuple};
       for (int k = 0; k < i.n; ++k) {
         const auto x = operand(i.b + k);
-        const bool is_vector = x && x->place == Place::vector;
-        if (!is_vector && (!x || (x->place != Place::number && x->place != Place::whole))) return false;
+        const bool is_vector = x && x->form == Form::vector;
+        if (!is_vector && (!x || (x->form != Form::number && x->form != Form::whole))) return false;
         if (is_vector)
           out.items.insert(out.items.end(), x->items.begin(), x->items.end());
         else
@@ -188,7 +188,7 @@ bool Lowering::step_items(const Instruction& i) {
     }
     case Op::unpack: {
       const auto x = operand(i.b);
-      if (!x || (x->place != Place::vector && x->place != Place::tuple)) return false;
+      if (!x || (x->form != Form::vector && x->form != Form::tuple)) return false;
       Operand copy = *x;
       for (int& v : copy.items) v = unary(Do::copy, VariableType::number, v);
       const auto parts = parts_of(copy);
@@ -239,7 +239,7 @@ void Lowering::bind_arguments(Scope& scope, const std::vector<Operand>& given, c
     if (value.is_number()) constants_[absolute(r)] = value.number();
     if (value.is(Kind::function)) {
       keep(value);
-      define(r, {.place = Place::function, .function = &value.object<FunctionObject>()});
+      define(r, {.form = Form::function, .function = &value.object<FunctionObject>()});
     }
   }
 }
@@ -290,7 +290,7 @@ bool Lowering::run_inlined(Scope& scope, const Instruction& call, const Callee& 
   return result.has_value();
 }
 
-void Lowering::give_back(const Instruction& i) {
+void Lowering::return_statement(const Instruction& i) {
   const int result = f().frame_size;
   is_over_ = true;
   const auto x = i.a < 0 ? std::nullopt : operand(i.a);

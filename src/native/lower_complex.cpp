@@ -6,9 +6,9 @@
 namespace quill::native {
 
 std::optional<Lowering::Operand> Lowering::as_complex(const Operand& x) {
-  if (x.place == Place::complex) return x;
-  if (x.place != Place::number && x.place != Place::whole) return std::nullopt;
-  return Operand{.place = Place::complex, .items = {as_number(x)->variable, number_constant(0)}};
+  if (x.form == Form::complex) return x;
+  if (x.form != Form::number && x.form != Form::whole) return std::nullopt;
+  return Operand{.form = Form::complex, .items = {as_number(x)->variable, number_constant(0)}};
 }
 
 std::optional<Lowering::Operand> Lowering::combine_complex(Op op, const Operand& left, const Operand& right) {
@@ -18,7 +18,7 @@ std::optional<Lowering::Operand> Lowering::combine_complex(Op op, const Operand&
     if (right.constant != 2.0 || !x) return std::nullopt;
     const auto square = combine_complex(Op::multiply, *x, *x);
     return combine_complex(
-        Op::multiply, {.place = Place::complex, .items = {number_constant(1), number_constant(0)}}, *square);
+        Op::multiply, {.form = Form::complex, .items = {number_constant(1), number_constant(0)}}, *square);
   }
   const auto y = as_complex(right);
   if (!x || !y) return std::nullopt;
@@ -28,22 +28,22 @@ std::optional<Lowering::Operand> Lowering::combine_complex(Op op, const Operand&
     case Op::add:
     case Op::subtract: {
       const auto what = op == Op::add ? Do::add : Do::subtract;
-      return Operand{.place = Place::complex, .items = {by(what, a, c), by(what, b, d)}};
+      return Operand{.form = Form::complex, .items = {by(what, a, c), by(what, b, d)}};
     }
     case Op::multiply: {
       const int re = by(Do::subtract, by(Do::multiply, a, c), by(Do::multiply, b, d));
       const int im = by(Do::add, by(Do::multiply, a, d), by(Do::multiply, b, c));
       // If both parts are nan, infinite factors may still give an infinite product: the machine decides.
-      guard(
-          binary(Do::logical_or, VariableType::truth, compare(Do::equal, re, re), compare(Do::equal, im, im)),
-          Reason::value);
-      return Operand{.place = Place::complex, .items = {re, im}};
+      guard(binary(Do::logical_or, VariableType::boolean, compare(Do::equal, re, re),
+                   compare(Do::equal, im, im)),
+            Reason::value);
+      return Operand{.form = Form::complex, .items = {re, im}};
     }
     case Op::equal:
     case Op::not_equal: {
       const int same =
-          binary(Do::logical_and, VariableType::truth, compare(Do::equal, a, c), compare(Do::equal, b, d));
-      return truth(op == Op::equal ? same : unary(Do::logical_not, VariableType::truth, same));
+          binary(Do::logical_and, VariableType::boolean, compare(Do::equal, a, c), compare(Do::equal, b, d));
+      return boolean(op == Op::equal ? same : unary(Do::logical_not, VariableType::boolean, same));
     }
     default: return std::nullopt;
   }
@@ -55,7 +55,7 @@ std::optional<Lowering::Operand> Lowering::apply_complex(Unary function, const O
     case Unary::real: return number(re);
     case Unary::imag: return number(im);
     case Unary::conj:
-      return Operand{.place = Place::complex, .items = {re, unary(Do::negate, VariableType::number, im)}};
+      return Operand{.form = Form::complex, .items = {re, unary(Do::negate, VariableType::number, im)}};
     case Unary::abs: {
       const int v = make(VariableType::number);
       double (*const f)(double, double) = [](double x, double y) { return std::abs(Complex(x, y)); };

@@ -34,7 +34,7 @@ bool is_on_each_way(const Flow& flow, const Loop& loop, int block) {
 const Loop* Lowering::loop_of_counter(int counter) const {
   for (const auto& loop : flow().loops) {
     const auto& last = f().code[loop.end - 1];
-    if (last.op == Op::again && absolute(last.a) == counter) return &loop;
+    if (last.op == Op::loop_next && absolute(last.a) == counter) return &loop;
   }
   return nullptr;
 }
@@ -87,21 +87,20 @@ bool Lowering::is_within(int base, int axis, const Operand& subscript) {
   return false;
 }
 
-// Selects what the loops of a function prove: the wishes for arrays whose extents are known at the loop's
-// head.
+// Selects subscripts that loops can prove: those of arrays whose extents are known at the loop's head.
 void Lowering::prove(const Scope& scope) {
   for (const auto& loop : scope.flow->loops) {
     const auto& last = scope.f->code[loop.end - 1];
     const auto state = scope.states.find(scope.flow->block_of[loop.head]);
     const auto found = counted_.find(scope.offset + last.a);
-    if (last.op != Op::again || state == scope.states.end() || found == counted_.end()) continue;
+    if (last.op != Op::loop_next || state == scope.states.end() || found == counted_.end()) continue;
     found->second.proven.clear();
     found->second.limit = found->second.chunk = -1;
     const auto& types = state->second;
     if (!types[static_cast<std::size_t>(found->first)].counts) continue;
     for (const auto& wish : found->second.wishes) {
       const auto& type = types[static_cast<std::size_t>(wish.base)];
-      if ((type.place == Place::memory || type.place == Place::slice) && type.axes > wish.axis)
+      if ((type.form == Form::memory || type.form == Form::slice) && type.axes > wish.axis)
         found->second.proven.insert(wish);
     }
   }
@@ -118,7 +117,7 @@ void Lowering::forget_counter(int counter) {
 void Lowering::forget_counters_of_loops_left(std::size_t to) {
   for (const auto& loop : flow().loops)
     if (at_ >= loop.head && at_ < loop.end && (to < loop.head || to >= loop.end) &&
-        f().code[loop.end - 1].op == Op::again)
+        f().code[loop.end - 1].op == Op::loop_next)
       forget_counter(absolute(f().code[loop.end - 1].a));
 }
 
@@ -162,7 +161,7 @@ void Lowering::next_chunk(const Counted& loop, int now, int last) {
 bool Lowering::step_counted(const Instruction& i, bool is_again, std::size_t more, std::size_t over) {
   const auto bound = [&](int r) -> std::optional<int> {
     const auto x = operand(r);
-    if (!x || !(x->place == Place::whole || x->place == Place::number)) return std::nullopt;
+    if (!x || !(x->form == Form::whole || x->form == Form::number)) return std::nullopt;
     return whole_of(*x);
   };
   const auto k = bound(i.a + 1), last = bound(i.a + 2);
@@ -196,11 +195,11 @@ bool Lowering::step_counted(const Instruction& i, bool is_again, std::size_t mor
   }
   const State before = state_;
   place_label(has_value);
-  define(i.a + 1, {.place = Place::whole,
+  define(i.a + 1, {.form = Form::whole,
                    .variable = binary(Do::add, VariableType::whole, now, whole_constant(1)),
                    .low = -kMostRead - 1,
                    .high = kMostRead + 1});
-  define(i.b, {.place = Place::whole,
+  define(i.b, {.form = Form::whole,
                .variable = now,
                .low = -kMostRead - 1,
                .high = kMostRead,
@@ -218,19 +217,19 @@ bool Lowering::enter_counted(std::size_t head, const State& state) {
   for (const auto& loop : flow().loops) {
     const auto& last = f().code[loop.end - 1];
     const auto found = counted_.find(last.a);
-    if (head < loop.head || head >= loop.end || last.op != Op::again || found == counted_.end() ||
+    if (head < loop.head || head >= loop.end || last.op != Op::loop_next || found == counted_.end() ||
         found->second.chunk < 0)
       continue;
     auto& counted = found->second;
     for (const auto& wish : counted.proven)
       if (state[static_cast<std::size_t>(wish.base)].axes <= wish.axis ||
-          state[static_cast<std::size_t>(wish.base)].place != Place::memory)
+          state[static_cast<std::size_t>(wish.base)].form != Form::memory)
         return false;
     const int counting = last.a + 1;
     const auto& next = state[static_cast<std::size_t>(counting)];
-    if (next.place != Place::whole && next.place != Place::number) return false;
+    if (next.form != Form::whole && next.form != Form::number) return false;
     int after = whole_variable(last.a + 1);
-    if (next.place == Place::number)
+    if (next.form == Form::number)
       after = unary(Do::to_whole, VariableType::whole, number_variable(last.a + 1));
     const int now = binary(Do::subtract, VariableType::whole, after, whole_constant(1));
     emit({.what = Do::copy, .dst = counted.chunk, .x = now});

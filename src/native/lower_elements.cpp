@@ -3,7 +3,7 @@
 
 namespace quill::native {
 
-// Checks the result of a helper that describes an array. What the type leaves open may be either way.
+// Checks the description returned by a helper; properties that the type leaves open may have any value.
 void Lowering::check_description(int code, Type expected, Reason reason) {
   const auto open = (expected.is_owned ? 0 : kOwnedCode) + (expected.has_unit_step ? 0 : kUnitStepCode);
   expected.is_owned = expected.has_unit_step = true;
@@ -14,12 +14,12 @@ void Lowering::check_description(int code, Type expected, Reason reason) {
 bool Lowering::describe_base(int given, int count) {
   const int base = root_of(given);
   auto& type = type_of(base);
-  if (type.place == Place::slice) return type.axes == count;
-  if (type.place != Place::memory || is_constant(base)) return false;
+  if (type.form == Form::slice) return type.axes == count;
+  if (type.form != Form::memory || is_constant(base)) return false;
   make_description(base, count);
   if (type.axes > 0) return type.axes == count;
   const auto seen = observed(this->seen(base));
-  if (seen.place != Place::memory || seen.axes != count) return false;
+  if (seen.form != Form::memory || seen.axes != count) return false;
   auto expected = array_type(seen.element, count, false);
   expected.has_label = seen.has_label;
   expected.has_unit_step = seen.has_unit_step;
@@ -33,7 +33,7 @@ int Lowering::find_element(int base, int subscripts, int count) {
   std::vector<Operand> at;
   for (int k = 0; k < count; ++k) {
     const auto subscript = operand(subscripts + k);
-    if (!subscript || (subscript->place != Place::whole && subscript->place != Place::number)) return -1;
+    if (!subscript || (subscript->form != Form::whole && subscript->form != Form::number)) return -1;
     at.push_back(*subscript);
   }
   int offset = -1;
@@ -43,7 +43,7 @@ int Lowering::find_element(int base, int subscripts, int count) {
     const auto& subscript = at[static_cast<std::size_t>(k)];
     const int from_0 = binary(Do::subtract, VariableType::whole, whole_of(subscript), whole_constant(1));
     if (!is_within(base, k, subscript)) {
-      const int inside = make(VariableType::truth);
+      const int inside = make(VariableType::boolean);
       emit({.what = Do::less, .dst = inside, .x = from_0, .y = extent, .p = 1});
       guard(inside, Reason::value);
     }
@@ -56,10 +56,10 @@ int Lowering::find_element(int base, int subscripts, int count) {
 
 Lowering::Operand Lowering::load_element(int base, int offset) {
   const auto element = type_of(base).element;
-  Operand out{.place = Place::single, .element = element};
+  Operand out{.form = Form::single, .element = element};
   if (element == ElementType::complex128) {
     // Real and imaginary part are adjacent float64 numbers.
-    out = {.place = Place::complex};
+    out = {.form = Form::complex};
     const int first = binary(Do::add, VariableType::whole, offset, offset);
     for (const int k : {0, 1}) {
       out.items.push_back(make(VariableType::number));
@@ -72,11 +72,11 @@ Lowering::Operand Lowering::load_element(int base, int offset) {
     return out;
   }
   if (element == ElementType::float64) out = number(-1);
-  if (element == ElementType::float32) out = {.place = Place::real32};
-  if (element == ElementType::boolean) out = truth(-1);
-  out.variable = make(out.place == Place::number || out.place == Place::real32 ? VariableType::number
-                      : out.place == Place::truth                              ? VariableType::truth
-                                                                               : VariableType::whole);
+  if (element == ElementType::float32) out = {.form = Form::real32};
+  if (element == ElementType::boolean) out = boolean(-1);
+  out.variable = make(out.form == Form::number || out.form == Form::real32 ? VariableType::number
+                      : out.form == Form::boolean                          ? VariableType::boolean
+                                                                           : VariableType::whole);
   emit({.what = Do::load,
         .dst = out.variable,
         .x = variables(base).pointer,
@@ -91,22 +91,21 @@ bool Lowering::store_element(int base, int offset, const Operand& given) {
   switch (element) {
     case ElementType::float64:
     case ElementType::float32:
-      if (given.place == Place::whole)
+      if (given.form == Form::whole)
         value = as_number(given)->variable;
-      else if (given.place != Place::number && given.place != Place::real32)
+      else if (given.form != Form::number && given.form != Form::real32)
         return false;
       break;
     case ElementType::complex128: return store_complex(base, offset, given);
     case ElementType::boolean:
-      if (given.place != Place::truth) return false;
+      if (given.form != Form::boolean) return false;
       break;
     case ElementType::int32:
     case ElementType::int64:
     case ElementType::uint8:
-      if (given.place != Place::number && given.place != Place::whole && given.place != Place::single)
-        return false;
-      if (given.place == Place::single && given.element != element) return false;
-      if (given.place != Place::single) {
+      if (given.form != Form::number && given.form != Form::whole && given.form != Form::single) return false;
+      if (given.form == Form::single && given.element != element) return false;
+      if (given.form != Form::single) {
         value = whole_of(given);
         const auto range = range_of(element);
         if (element != ElementType::int64)
@@ -129,11 +128,11 @@ bool Lowering::store_element(int base, int offset, const Operand& given) {
 bool Lowering::make_owned(int base) {
   auto& type = type_of(base);
   if (type.is_owned) return true;
-  // Slices would lie in the storage of before.
+  // Slices would refer to the previous storage.
   const auto lies_in = [&](const State& state, std::size_t at) {
     for (int r = 0; r < f_size_; ++r) {
       const auto& slice = state[static_cast<std::size_t>(r)];
-      if (slice.place == Place::slice && slice.root == absolute(base) && flow().live[at].contains(r))
+      if (slice.form == Form::slice && slice.root == absolute(base) && flow().live[at].contains(r))
         return true;
     }
     return false;
@@ -156,9 +155,9 @@ void Lowering::prepare_bases(std::size_t head) {
     const bool is_written = i.op == Op::set_index || i.op == Op::update_index;
     const int base = is_written ? i.a : i.b;
     if ((!is_written && i.op != Op::index) || i.n < 1 || i.n > 3 || is_for_machine(at)) continue;
-    if (!flow().live[head].contains(base) || type_of(base).place != Place::memory) continue;
+    if (!flow().live[head].contains(base) || type_of(base).form != Form::memory) continue;
     const auto seen = observed(this->seen(base));
-    if (seen.place != Place::memory || seen.axes != i.n) continue;
+    if (seen.form != Form::memory || seen.axes != i.n) continue;
     if (describe_base(base, i.n) && is_written) make_owned(base);
   }
 }
@@ -167,7 +166,7 @@ bool Lowering::step_element(const Instruction& i) {
   if (i.n < 1 || i.n > 3) return false;
   switch (i.op) {
     case Op::index: {
-      if (type_of(i.b).place == Place::vector || type_of(i.b).place == Place::tuple) return select_item(i);
+      if (type_of(i.b).form == Form::vector || type_of(i.b).form == Form::tuple) return select_item(i);
       if (select_part(i)) return true;
       if (!describe_base(i.b, i.n)) return false;
       const int base = root_of(i.b);
@@ -179,7 +178,7 @@ bool Lowering::step_element(const Instruction& i) {
     case Op::set_index:
     case Op::update_index: {
       if (is_inlined()) return false;
-      if (type_of(i.a).place == Place::slice || type_of(i.a).place == Place::view) own_slice(i.a);
+      if (type_of(i.a).form == Form::slice || type_of(i.a).form == Form::view) own_slice(i.a);
       if (!describe_base(i.a, i.n)) return false;
       if (has_part(i.b, i.n)) return set_part(i);
       detach(i.a);

@@ -7,7 +7,7 @@ void Lowering::guard(int condition, Reason reason) {
   if (!writes_) return;
   if (helpers_.tick) {
     const int is_on = compare(Do::not_equal, help(helpers_.tick, 0), whole_constant(0));
-    condition = binary(Do::logical_and, VariableType::truth, condition, is_on);
+    condition = binary(Do::logical_and, VariableType::boolean, condition, is_on);
   }
   const int on = label();
   const auto [found, is_new] = exit_labels_.try_emplace(reason, 0);
@@ -75,7 +75,7 @@ void Lowering::leave_saving(std::size_t at, Reason reason) {
 // The variables of a register, for the machine; empty if the frame has its value.
 std::optional<Saved> Lowering::save(int r, int first) {
   const auto& type = type_of(r);
-  if (type.place == Place::nowhere || type.place == Place::memory || type.is_stored || is_constant(r))
+  if (type.form == Form::nowhere || type.form == Form::memory || type.is_stored || is_constant(r))
     return std::nullopt;
   Saved out{r, type, first};
   const auto put = [&](int v) { emit({.what = Do::save, .x = v, .immediate = first++}); };
@@ -86,32 +86,32 @@ std::optional<Saved> Lowering::save(int r, int first) {
       put(v.strides[k]);
     }
   };
-  switch (type.place) {
-    case Place::number:
-    case Place::real32: put(number_variable(r)); break;
-    case Place::whole:
-    case Place::single: put(whole_variable(r)); break;
-    case Place::truth: put(truth_variable(r)); break;
-    case Place::function: {
+  switch (type.form) {
+    case Form::number:
+    case Form::real32: put(number_variable(r)); break;
+    case Form::whole:
+    case Form::single: put(whole_variable(r)); break;
+    case Form::boolean: put(boolean_variable(r)); break;
+    case Form::function: {
       const auto kept = std::find_if(out_.kept.begin(), out_.kept.end(),
                                      [&](const Value& v) { return v.identity() == type.function; });
       out.function = static_cast<int>(kept - out_.kept.begin());
       break;
     }
-    case Place::closure: out.function = template_number(type.code); [[fallthrough]];
-    case Place::complex:
-    case Place::vector:
-    case Place::tuple:
+    case Form::closure: out.function = template_number(type.code); [[fallthrough]];
+    case Form::complex:
+    case Form::vector:
+    case Form::tuple:
       for (const int v : item_variables(r, type.count)) put(v);
       break;
-    case Place::slice: put_description(variables(r), type.axes); break;
-    case Place::view:
-      if (const auto& root = type_at(type.root); root.place == Place::slice) {
+    case Form::slice: put_description(variables(r), type.axes); break;
+    case Form::view:
+      if (const auto& root = type_at(type.root); root.form == Form::slice) {
         out.type = root;
         put_description(variables_[static_cast<std::size_t>(type.root)], root.axes);
       }
       break;
-    case Place::span:
+    case Form::span:
       put(variables(r).extents[0]);
       put(variables(r).strides[0]);
       break;

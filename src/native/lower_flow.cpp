@@ -1,4 +1,4 @@
-// Jumps, loops, fused regions, and what the machine executes.
+// Jumps, loops, fused regions, and instructions left to the machine.
 #include "compiler/fused_region.h"
 #include "compiler/operands.h"
 #include "native/lowering.h"
@@ -7,9 +7,9 @@ namespace quill::native {
 
 // Leaves the code if an interrupt, a memory check or a report of progress is requested.
 void Lowering::poll() {
-  const int asked = make(VariableType::truth);
+  const int asked = make(VariableType::boolean);
   emit({.what = Do::poll, .dst = asked});
-  guard(unary(Do::logical_not, VariableType::truth, asked), Reason::attention);
+  guard(unary(Do::logical_not, VariableType::boolean, asked), Reason::attention);
 }
 
 void Lowering::go(std::size_t to) {
@@ -43,12 +43,12 @@ void Lowering::go(std::size_t to) {
 State Lowering::merged_states(const State& a, const State& b) {
   State out = a;
   for (std::size_t r = 0; r < a.size(); ++r) out[r] = merged(a[r], b[r]);
-  // A view or slice that becomes a value shares the array, which is then owned by neither.
+  // A view or slice that becomes a value shares its array, which then has no sole owner.
   for (std::size_t r = 0; r < a.size(); ++r) {
-    if (out[r].place != Place::memory) continue;
+    if (out[r].form != Form::memory) continue;
     for (const auto* before : {&a, &b}) {
       const auto* type = &(*before)[r];
-      while (type->place == Place::view || type->place == Place::slice) {
+      while (type->form == Form::view || type->form == Form::slice) {
         out[static_cast<std::size_t>(type->root)].is_owned = false;
         type = &(*before)[static_cast<std::size_t>(type->root)];
       }
@@ -72,10 +72,10 @@ void Lowering::convert_to(const State& wanted) {
   for (int r = -scope_->offset; absolute(r) < static_cast<int>(wanted.size()); ++r) {
     const auto& want = wanted[static_cast<std::size_t>(absolute(r))];
     const auto& type = type_of(r);
-    if (want.place == type.place || want.place == Place::nowhere || is_constant(r)) continue;
-    if (want.place == Place::number && type.place == Place::whole)
+    if (want.form == type.form || want.form == Form::nowhere || is_constant(r)) continue;
+    if (want.form == Form::number && type.form == Form::whole)
       emit({.what = Do::to_number, .dst = number_variable(r), .x = whole_variable(r)});
-    else if (want.place == Place::memory)
+    else if (want.form == Form::memory)
       spill(r);
   }
 }
@@ -141,7 +141,7 @@ bool Lowering::step_flow(const Instruction& i) {
       return true;
     }
     case Op::jump_set:
-      if (type_of(i.b).place != Place::memory)
+      if (type_of(i.b).form != Form::memory)
         go(target);
       else
         go_either(compare(Do::not_equal, kind_of(i.b), whole_constant(static_cast<int>(Kind::unset))), target,
@@ -153,7 +153,7 @@ bool Lowering::step_flow(const Instruction& i) {
       const auto x = condition(i.b);
       if (!x) {
         // Only a single boolean decides. Of a value of unknown type the machine finds out.
-        if (type_of(i.b).place == Place::memory && type_of(i.b).axes == 0)
+        if (type_of(i.b).form == Form::memory && type_of(i.b).axes == 0)
           hand_over();
         else
           go(on);
@@ -162,9 +162,9 @@ bool Lowering::step_flow(const Instruction& i) {
       go_either(*x, wanted ? target : on, wanted ? on : target);
       return true;
     }
-    case Op::give_back:
+    case Op::return_value:
       if (is_inlined())
-        give_back(i);
+        return_statement(i);
       else if (is_whole_ && i.a >= 0)
         return_to_machine(i);
       else
@@ -198,12 +198,12 @@ bool Lowering::step_fused(const Instruction& i) {
   const bool is_known = is_for_machine(at_);
   for (const int r : asked) {
     if (is_constant(r)) continue;
-    const auto place = type_of(r).place;
-    if (place == Place::memory && (is_known || !operand(r))) are_single = false;
-    if (place == Place::nowhere || place == Place::view || place == Place::slice || place == Place::span ||
-        place == Place::all)
+    const auto form = type_of(r).form;
+    if (form == Form::memory && (is_known || !operand(r))) are_single = false;
+    if (form == Form::nowhere || form == Form::view || form == Form::slice || form == Form::span ||
+        form == Form::all)
       are_single = false;
-    if (i.op == Op::fused_set && type_of(r).place != Place::number && type_of(r).place != Place::whole)
+    if (i.op == Op::fused_set && type_of(r).form != Form::number && type_of(r).form != Form::whole)
       are_single = false;
   }
   if (are_single || is_refused || (i.op == Op::fused_set && is_of_variables(region))) {
@@ -259,7 +259,7 @@ bool Lowering::step_range(const Instruction& i) {
   const auto from = operand(i.b), to = operand(i.b + 1);
   if (!from || !to) return false;
   // With fractions the count is computed differently.
-  if (from->place != Place::whole || to->place != Place::whole) return false;
+  if (from->form != Form::whole || to->form != Form::whole) return false;
   const auto first = from->variable, last = to->variable;
   const auto within = [&](const Operand& x) {
     if (x.low < -kMostRead)
@@ -286,7 +286,7 @@ bool Lowering::step_range(const Instruction& i) {
   counts.may_hold = false;
   define_memory(state, counts);
   const auto value = [](int variable) {
-    return Operand{.place = Place::whole, .variable = variable, .low = -kMostRead - 1, .high = kMostRead};
+    return Operand{.form = Form::whole, .variable = variable, .low = -kMostRead - 1, .high = kMostRead};
   };
   define(state + 1, value(kept_first));
   define(state + 2, value(end));
@@ -300,7 +300,7 @@ bool Lowering::step_next(const Instruction& i, bool is_again) {
   const auto over = is_again ? at_ + 1 : static_cast<std::size_t>(i.c);
   if (!is_again) prepare_bases(more);
   auto& first = type_of(i.a);
-  if (first.place == Place::memory && !first.counts && seen(i.a).is(Kind::none) && !is_for_machine(at_)) {
+  if (first.form == Form::memory && !first.counts && seen(i.a).is(Kind::none) && !is_for_machine(at_)) {
     guard(compare(Do::equal, kind_of(i.a), whole_constant(kKindNone)), Reason::type);
     first.counts = true;
   }
@@ -341,7 +341,7 @@ bool Lowering::step_over_vector(const Instruction& i, std::size_t more, std::siz
   if (is_inlined() || is_for_machine(at_) || constants_.contains(i.a) || !describe_base(i.a, 1)) return false;
   const auto k = operand(i.a + 1), count = operand(i.a + 2);
   const auto is_number = [](const auto& x) {
-    return x && (x->place == Place::whole || x->place == Place::number);
+    return x && (x->form == Form::whole || x->form == Form::number);
   };
   if (!is_number(k) || !is_number(count)) return false;
   const int now = unary(Do::copy, VariableType::whole, whole_of(*k));
@@ -351,7 +351,7 @@ bool Lowering::step_over_vector(const Instruction& i, std::size_t more, std::siz
   place_label(has_value);
   const int offset = binary(Do::multiply, VariableType::whole, now, variables(i.a).strides[0]);
   const auto element = load_element(i.a, offset);
-  define(i.a + 1, {.place = Place::whole,
+  define(i.a + 1, {.form = Form::whole,
                    .variable = binary(Do::add, VariableType::whole, now, whole_constant(1)),
                    .low = -kMostRead,
                    .high = kMostRead + 1});
@@ -367,7 +367,7 @@ bool Lowering::step_loop(const Instruction& i) {
   switch (i.op) {
     case Op::range: return step_range(i);
     case Op::next: return step_next(i, false);
-    case Op::again: return step_next(i, true);
+    case Op::loop_next: return step_next(i, true);
     default: return false;
   }
 }

@@ -28,9 +28,9 @@ FunctionOfTwo function_of_two(Binary op) {
 }  // namespace
 
 std::optional<Lowering::Operand> Lowering::apply(Unary function, const Operand& given) {
-  if (given.place == Place::complex) return apply_complex(function, given);
-  if (given.place != Place::number && given.place != Place::whole) return std::nullopt;
-  if (given.place == Place::whole) {
+  if (given.form == Form::complex) return apply_complex(function, given);
+  if (given.form != Form::number && given.form != Form::whole) return std::nullopt;
+  if (given.form == Form::whole) {
     switch (function) {
       case Unary::floor:
       case Unary::ceil:
@@ -46,7 +46,7 @@ std::optional<Lowering::Operand> Lowering::apply(Unary function, const Operand& 
               .x = compare(Do::less, given.variable, whole_constant(0)),
               .y = minus,
               .z = given.variable});
-        return Operand{.place = Place::whole,
+        return Operand{.form = Form::whole,
                        .variable = v,
                        .low = 0,
                        .high = std::max(std::abs(given.low), std::abs(given.high))};
@@ -63,7 +63,8 @@ std::optional<Lowering::Operand> Lowering::apply(Unary function, const Operand& 
     case Unary::truncate: return by(Do::truncate);
     case Unary::abs: return by(Do::absolute);
     case Unary::is_nan:
-      return truth(unary(Do::logical_not, VariableType::truth, compare(Do::equal, x->variable, x->variable)));
+      return boolean(
+          unary(Do::logical_not, VariableType::boolean, compare(Do::equal, x->variable, x->variable)));
     default: break;
   }
   if (function >= Unary::is_nan || function == Unary::logical_not) return std::nullopt;
@@ -81,18 +82,17 @@ std::optional<Lowering::Operand> Lowering::apply(Unary function, const Operand& 
   // Of nan where none was given, the machine warns.
   const int fine = compare(Do::equal, out.variable, out.variable);
   const int given_nan =
-      unary(Do::logical_not, VariableType::truth, compare(Do::equal, x->variable, x->variable));
-  guard(binary(Do::logical_or, VariableType::truth, fine, given_nan), Reason::value);
+      unary(Do::logical_not, VariableType::boolean, compare(Do::equal, x->variable, x->variable));
+  guard(binary(Do::logical_or, VariableType::boolean, fine, given_nan), Reason::value);
   return out;
 }
 
 std::optional<Lowering::Operand> Lowering::apply_two(Binary function, const Operand& left,
                                                      const Operand& right) {
-  const auto is_plain = [](const Operand& v) { return v.place == Place::number || v.place == Place::whole; };
+  const auto is_plain = [](const Operand& v) { return v.form == Form::number || v.form == Form::whole; };
   if (!is_plain(left) || !is_plain(right)) return std::nullopt;
   const bool is_least = function == Binary::minimum;
-  if (left.place == Place::whole && right.place == Place::whole &&
-      (is_least || function == Binary::maximum)) {
+  if (left.form == Form::whole && right.form == Form::whole && (is_least || function == Binary::maximum)) {
     const int v = make(VariableType::whole);
     emit({.what = Do::select,
           .dst = v,
@@ -102,7 +102,7 @@ std::optional<Lowering::Operand> Lowering::apply_two(Binary function, const Oper
     const auto both = [&](std::int64_t a, std::int64_t b) {
       return is_least ? std::min(a, b) : std::max(a, b);
     };
-    return Operand{.place = Place::whole,
+    return Operand{.form = Form::whole,
                    .variable = v,
                    .low = both(left.low, right.low),
                    .high = both(left.high, right.high)};
@@ -112,8 +112,9 @@ std::optional<Lowering::Operand> Lowering::apply_two(Binary function, const Oper
   if (!x || !y || f == nullptr || limited) return std::nullopt;
   const int v = make(VariableType::number);
   if (is_least || function == Binary::maximum) {
-    const int nan = unary(Do::logical_not, VariableType::truth, compare(Do::equal, x->variable, x->variable));
-    const int first = binary(Do::logical_or, VariableType::truth, nan,
+    const int nan =
+        unary(Do::logical_not, VariableType::boolean, compare(Do::equal, x->variable, x->variable));
+    const int first = binary(Do::logical_or, VariableType::boolean, nan,
                              compare(is_least ? Do::less : Do::greater, x->variable, y->variable));
     emit({.what = Do::select, .dst = v, .x = first, .y = x->variable, .z = y->variable});
   } else {
@@ -128,13 +129,13 @@ std::optional<Lowering::Operand> Lowering::apply_two(Binary function, const Oper
 
 bool Lowering::load_literal(const Instruction& i) {
   const auto& value = f().literals[static_cast<std::size_t>(i.b)];
-  if (observed(value).place == Place::complex) {
+  if (observed(value).form == Form::complex) {
     const auto z = value.array().at<Complex>({});
-    define(i.a, {.place = Place::complex, .items = {number_constant(z.real()), number_constant(z.imag())}});
+    define(i.a, {.form = Form::complex, .items = {number_constant(z.real()), number_constant(z.imag())}});
     return true;
   }
-  if (const auto items = observed_items(value); items && items->place == Place::vector) {
-    Operand out{.place = Place::vector};
+  if (const auto items = observed_items(value); items && items->form == Form::vector) {
+    Operand out{.form = Form::vector};
     for (int k = 0; k < items->count; ++k)
       out.items.push_back(number_constant(value.array().at<double>({k})));
     define(i.a, out);
@@ -144,14 +145,14 @@ bool Lowering::load_literal(const Instruction& i) {
     define_all(i.a);
     return true;
   }
-  if (!value.is(Kind::truth) && !value.is_number()) return false;
+  if (!value.is(Kind::boolean) && !value.is_number()) return false;
   if (value.is_number()) {
     define(i.a, number(number_constant(value.number())));
     return true;
   }
-  const int v = make(VariableType::truth);
-  emit({.what = Do::constant, .dst = v, .immediate = value.truth() ? 1 : 0});
-  define(i.a, truth(v));
+  const int v = make(VariableType::boolean);
+  emit({.what = Do::constant, .dst = v, .immediate = value.boolean() ? 1 : 0});
+  define(i.a, boolean(v));
   return true;
 }
 
@@ -161,11 +162,11 @@ bool Lowering::load_global(const Instruction& i) {
   if (is_top_ && f().module == root_.f->module && mentioned_[static_cast<std::size_t>(i.b)]) {
     if (body_) return load_function_of_top(i);
     const int r = i.b - scope_->offset;
-    if (type_of(r).place == Place::memory && type_of(r).axes > 0) {
-      define(i.a, {.place = Place::view, .root = i.b});
+    if (type_of(r).form == Form::memory && type_of(r).axes > 0) {
+      define(i.a, {.form = Form::view, .root = i.b});
       return true;
     }
-    if (type_of(r).place != Place::memory) {
+    if (type_of(r).form != Form::memory) {
       const auto x = operand(r);
       if (x) define(i.a, *x);
       return x.has_value();
@@ -192,7 +193,7 @@ bool Lowering::load_global(const Instruction& i) {
     guard(compare(Do::equal, held, whole_constant(reinterpret_cast<std::int64_t>(slot.identity()))),
           Reason::type);
     keep(slot);
-    define(i.a, {.place = Place::function, .function = &slot.object<FunctionObject>()});
+    define(i.a, {.form = Form::function, .function = &slot.object<FunctionObject>()});
     return true;
   }
   if (!slot.is(Kind::unset) || i.c < 0 || !registry_.row(i.c).constant) return false;
@@ -214,27 +215,27 @@ bool Lowering::draw(const Instruction& i, const CallForm& form) {
     define(i.a, number(x));
     return true;
   }
-  if (!row.draw_whole || i.n != 2 || form.places != std::vector<int>{0, 1}) return false;
+  if (!row.draw_whole || i.n != 2 || form.parameters != std::vector<int>{0, 1}) return false;
   for (int k = 0; k < 2; ++k) {
     const auto end = operand(i.b + k);
-    if (!end || (end->place != Place::number && end->place != Place::whole)) return false;
+    if (!end || (end->form != Form::number && end->form != Form::whole)) return false;
     emit({.what = Do::store_result, .x = as_number(*end)->variable, .immediate = k});
   }
   guard(compare(Do::equal, help(helpers_.draw_whole, form.row), whole_constant(1)), Reason::value);
   const int x = make(VariableType::whole);
   emit({.what = Do::load_result, .dst = x, .immediate = 0});
   has_changed_ = true;
-  define(i.a, {.place = Place::single, .element = ElementType::int64, .variable = x});
+  define(i.a, {.form = Form::single, .element = ElementType::int64, .variable = x});
   return true;
 }
 
 bool Lowering::move(const Instruction& i) {
   // A view of the very register that is assigned to becomes a value first.
-  if (type_of(i.b).place == Place::view && type_of(i.b).root == absolute(i.a)) {
+  if (type_of(i.b).form == Form::view && type_of(i.b).root == absolute(i.a)) {
     if (is_inlined()) return false;
     own_slice(i.b);
   }
-  if (type_of(i.b).place == Place::memory && !is_constant(i.b)) {
+  if (type_of(i.b).form == Form::memory && !is_constant(i.b)) {
     if (const auto known = known_function(i.b)) {
       define(i.a, *known);
       return true;
@@ -248,20 +249,20 @@ bool Lowering::move(const Instruction& i) {
     define_memory(i.a, type);
     return true;
   }
-  if (type_of(i.b).place == Place::view) {
-    define(i.a, {.place = Place::view, .root = type_of(i.b).root});
+  if (type_of(i.b).form == Form::view) {
+    define(i.a, {.form = Form::view, .root = type_of(i.b).root});
     return true;
   }
-  if (type_of(i.b).place == Place::span) {
+  if (type_of(i.b).form == Form::span) {
     define_span(i.a, variables(i.b).extents[0], variables(i.b).strides[0]);
     return true;
   }
-  if (type_of(i.b).place == Place::all) {
+  if (type_of(i.b).form == Form::all) {
     define_all(i.a);
     return true;
   }
-  if (type_of(i.b).place == Place::slice) {
-    define(i.a, {.place = Place::view, .root = absolute(i.b)});
+  if (type_of(i.b).form == Form::slice) {
+    define(i.a, {.form = Form::view, .root = absolute(i.b)});
     return true;
   }
   const auto x = operand(i.b);
@@ -273,7 +274,7 @@ bool Lowering::move(const Instruction& i) {
 bool Lowering::take(const Instruction& i) {
   if (is_inlined()) return false;
   detach(i.b);
-  if (const auto x = type_of(i.b).place == Place::memory ? std::nullopt : operand(i.b)) {
+  if (const auto x = type_of(i.b).form == Form::memory ? std::nullopt : operand(i.b)) {
     define(i.a, *x);
     release(i.b);
     emit({.what = Do::store_register, .q = static_cast<int>(Kind::unset), .immediate = i.b});
@@ -291,17 +292,17 @@ bool Lowering::take(const Instruction& i) {
 
 bool Lowering::negate(const Instruction& i) {
   const auto x = elements(i.b);
-  if (x && (x->place == Place::vector || x->place == Place::complex)) {
-    Operand out{.place = x->place};
+  if (x && (x->form == Form::vector || x->form == Form::complex)) {
+    Operand out{.form = x->form};
     for (const int v : x->items) out.items.push_back(unary(Do::negate, VariableType::number, v));
     define(i.a, out);
     return true;
   }
-  if (!x || (x->place != Place::number && x->place != Place::whole)) return false;
-  if (x->place == Place::whole && !experience_.not_whole.contains(cause_)) {
+  if (!x || (x->form != Form::number && x->form != Form::whole)) return false;
+  if (x->form == Form::whole && !experience_.not_whole.contains(cause_)) {
     const int zero = whole_constant(0);
     if (x->low <= 0 && x->high >= 0) guard(compare(Do::not_equal, x->variable, zero), Reason::whole);
-    define(i.a, {.place = Place::whole,
+    define(i.a, {.form = Form::whole,
                  .variable = binary(Do::subtract, VariableType::whole, zero, x->variable),
                  .low = -x->high,
                  .high = -x->low});
@@ -319,21 +320,19 @@ bool Lowering::call_builtin(const Instruction& i) {
   if (row.name == "length" && i.n == 1 && is_array(i.b)) return take_extent(i.a, i.b, 0);
   if (row.unary && i.n == 1 && is_array(i.b))
     return evaluate_operation(i, fusion::single_operation(*row.unary), 1);
-  if (row.name == "sum" && i.n == 1 && form.places == std::vector<int>{0} && sum_vector(i)) return true;
+  if (row.name == "sum" && i.n == 1 && form.parameters == std::vector<int>{0} && sum_vector(i)) return true;
   std::optional<Operand> out;
   if (row.unary && i.n == 1) {
     const auto x = operand(i.b);
     if (x) out = apply(*row.unary, *x);
-  } else if (row.binary && i.n == 2 && form.places == std::vector<int>{0, 1}) {
+  } else if (row.binary && i.n == 2 && form.parameters == std::vector<int>{0, 1}) {
     const auto x = operand(i.b), y = operand(i.b + 1);
     if (x && y) out = apply_two(*row.binary, *x, *y);
-  } else if (row.name == "complex" && i.n == 2 && form.places == std::vector<int>{0, 1}) {
+  } else if (row.name == "complex" && i.n == 2 && form.parameters == std::vector<int>{0, 1}) {
     const auto x = operand(i.b), y = operand(i.b + 1);
-    const auto is_plain = [](const Operand& v) {
-      return v.place == Place::number || v.place == Place::whole;
-    };
+    const auto is_plain = [](const Operand& v) { return v.form == Form::number || v.form == Form::whole; };
     if (x && y && is_plain(*x) && is_plain(*y))
-      out = Operand{.place = Place::complex, .items = {as_number(*x)->variable, as_number(*y)->variable}};
+      out = Operand{.form = Form::complex, .items = {as_number(*x)->variable, as_number(*y)->variable}};
   }
   if (out) define(i.a, *out);
   return out.has_value();
@@ -341,8 +340,8 @@ bool Lowering::call_builtin(const Instruction& i) {
 
 bool Lowering::check_set(const Instruction& i) {
   auto& type = type_of(i.a);
-  if (type.place == Place::nowhere && is_inlined()) return false;
-  if (type.place == Place::memory && type.axes == 0 && !type.counts && !type.function)
+  if (type.form == Form::nowhere && is_inlined()) return false;
+  if (type.form == Form::memory && type.axes == 0 && !type.counts && !type.function)
     guard(compare(Do::not_equal, kind_of(i.a), whole_constant(static_cast<int>(Kind::unset))), Reason::value);
   return true;
 }
@@ -358,7 +357,7 @@ bool Lowering::step_value(const Instruction& i) {
     case Op::logical_not: {
       const auto x = condition(i.b);
       if (!x) return false;
-      define(i.a, truth(unary(Do::logical_not, VariableType::truth, *x)));
+      define(i.a, boolean(unary(Do::logical_not, VariableType::boolean, *x)));
       return true;
     }
     case Op::apply: {
@@ -372,8 +371,8 @@ bool Lowering::step_value(const Instruction& i) {
     case Op::extent: {
       const int base = root_of(i.b);
       const auto& type = type_of(base);
-      if (type.place == Place::vector && i.c == 0) {
-        define(i.a, {.place = Place::whole,
+      if (type.form == Form::vector && i.c == 0) {
+        define(i.a, {.form = Form::whole,
                      .variable = whole_constant(type.count),
                      .low = type.count,
                      .high = type.count});

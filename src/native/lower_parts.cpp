@@ -8,7 +8,7 @@ namespace quill::native {
 
 namespace {
 
-// Rows of so many numbers are held in variables.
+// Shorter rows are held in variables.
 constexpr Index kMostInVariables = 8;
 constexpr std::int64_t kMostOfSpan = std::int64_t{1} << 40;
 
@@ -24,11 +24,11 @@ bool Lowering::is_live_after(int r) const {
 // Whether a register has an array that is not short enough to be held in variables.
 bool Lowering::is_array(int given) {
   if (is_for_machine(at_)) return false;
-  const auto place = type_of(given).place;
-  if (place == Place::slice) return true;
-  if ((place != Place::memory && place != Place::view) || is_constant(given)) return false;
+  const auto form = type_of(given).form;
+  if (form == Form::slice) return true;
+  if ((form != Form::memory && form != Form::view) || is_constant(given)) return false;
   const int r = root_of(given);
-  if (type_of(r).place == Place::slice) return true;
+  if (type_of(r).form == Form::slice) return true;
   if (observed_items(seen(r))) return false;
   return type_of(r).axes > 0 || (!type_of(r).function && observed(seen(r)).axes > 0);
 }
@@ -40,7 +40,7 @@ bool Lowering::make_view(int to, int from) {
   const auto seen = observed(this->seen(from));
   if (type.axes == 0 && (type.counts || type.function || seen.axes == 0 || !describe_base(from, seen.axes)))
     return false;
-  define(to, {.place = Place::view, .root = absolute(from)});
+  define(to, {.form = Form::view, .root = absolute(from)});
   return true;
 }
 
@@ -48,12 +48,12 @@ bool Lowering::make_view(int to, int from) {
 void Lowering::store_part(int r) {
   const auto type = type_of(r);
   auto& root = state_[static_cast<std::size_t>(type.root)];
-  if (type.place == Place::view && root.place != Place::slice) {
+  if (type.form == Form::view && root.form != Form::slice) {
     help(helpers_.copy, absolute(r), type.root);
     root.is_owned = false;
     return;
   }
-  const bool is_view = type.place == Place::view;
+  const bool is_view = type.form == Form::view;
   const auto& v = is_view ? variables_[static_cast<std::size_t>(type.root)] : variables(r);
   const int axes = is_view ? root.axes : type.axes, array = is_view ? root.root : type.root;
   emit({.what = Do::store_result, .x = v.pointer, .immediate = 0});
@@ -67,7 +67,7 @@ void Lowering::store_part(int r) {
 
 // Makes a view or slice a value whose elements can be changed.
 void Lowering::own_slice(int r) {
-  const auto& held = type_of(r).place == Place::view ? type_at(type_of(r).root) : type_of(r);
+  const auto& held = type_of(r).form == Form::view ? type_at(type_of(r).root) : type_of(r);
   auto type = array_type(held.element, held.axes, false);
   type.has_label = held.has_label;
   type.has_unit_step = held.has_unit_step;
@@ -83,11 +83,10 @@ void Lowering::own_slice(int r) {
 }
 
 void Lowering::detach(int root) {
-  const int place = absolute(root);
+  const int form = absolute(root);
   for (int at = 0; at < static_cast<int>(state_.size()); ++at) {
     const auto type = state_[static_cast<std::size_t>(at)];
-    if ((type.place != Place::view && type.place != Place::slice) || type.root != place || at == place)
-      continue;
+    if ((type.form != Form::view && type.form != Form::slice) || type.root != form || at == form) continue;
     const int r = at - scope_->offset;
     if (r >= 0 && r < f().frame_size && !is_live_after(r)) continue;
     if (is_inlined()) {
@@ -101,7 +100,7 @@ void Lowering::detach(int root) {
 // A range of integers of which no value is made.
 bool Lowering::make_span(const Instruction& i) {
   const auto from = operand(i.b), to = operand(i.b + 1);
-  if (!from || !to || from->place != Place::whole || to->place != Place::whole) return false;
+  if (!from || !to || from->form != Form::whole || to->form != Form::whole) return false;
   for (const auto* end : {&*from, &*to}) {
     if (end->low < -kMostOfSpan)
       guard(compare(Do::greater_equal, end->variable, whole_constant(-kMostOfSpan)), Reason::value);
@@ -121,21 +120,21 @@ void Lowering::define_span(int r, int from, int to) {
   make_description(r, 1);
   emit({.what = Do::copy, .dst = variables(r).extents[0], .x = first});
   emit({.what = Do::copy, .dst = variables(r).strides[0], .x = last});
-  type_of(r) = {.place = Place::span};
+  type_of(r) = {.form = Form::span};
 }
 
 void Lowering::define_all(int r) {
   detach(r);
   note_change(r);
   release(r);
-  type_of(r) = {.place = Place::all};
+  type_of(r) = {.form = Form::all};
 }
 
 bool Lowering::has_part(int subscripts, int count) {
   bool has = false;
   for (int k = 0; k < count; ++k) {
-    const auto place = type_of(subscripts + k).place;
-    if (place == Place::span || place == Place::all) has = true;
+    const auto form = type_of(subscripts + k).form;
+    if (form == Form::span || form == Form::all) has = true;
   }
   return has;
 }
@@ -143,8 +142,8 @@ bool Lowering::has_part(int subscripts, int count) {
 // Locates a part of an array whose extents are known; empty if the machine has to select it.
 std::optional<Lowering::Part> Lowering::find_part(int base, int subscripts, int count) {
   Part out{.element = type_of(base).element};
-  const auto inmost = type_of(subscripts + count - 1).place;
-  out.has_unit_step = type_of(base).has_unit_step && (inmost == Place::span || inmost == Place::all);
+  const auto inmost = type_of(subscripts + count - 1).form;
+  out.has_unit_step = type_of(base).has_unit_step && (inmost == Form::span || inmost == Form::all);
   const auto v = variables(base);
   int offset = -1;
   const auto add = [&](int position, int axis) {
@@ -155,13 +154,13 @@ std::optional<Lowering::Part> Lowering::find_part(int base, int subscripts, int 
   const int one = whole_constant(1);
   for (int k = 0; k < count; ++k) {
     const int r = subscripts + k;
-    const auto place = type_of(r).place;
-    if (place == Place::all) {
+    const auto form = type_of(r).form;
+    if (form == Form::all) {
       out.extents.push_back(v.extents[k]);
       out.strides.push_back(v.strides[k]);
       continue;
     }
-    if (place == Place::span) {
+    if (form == Form::span) {
       const int first = variables(r).extents[0], last = variables(r).strides[0];
       guard(compare(Do::greater_equal, first, one), Reason::value);
       guard(compare(Do::less_equal, first, last), Reason::value);
@@ -173,9 +172,9 @@ std::optional<Lowering::Part> Lowering::find_part(int base, int subscripts, int 
       continue;
     }
     const auto x = operand(r);
-    if (!x || !is_plain_number(x->place)) return std::nullopt;
+    if (!x || !is_plain_number(x->form)) return std::nullopt;
     const int from_0 = binary(Do::subtract, VariableType::whole, whole_of(*x), one);
-    const int inside = make(VariableType::truth);
+    const int inside = make(VariableType::boolean);
     emit({.what = Do::less, .dst = inside, .x = from_0, .y = v.extents[k], .p = 1});
     guard(inside, Reason::value);
     add(from_0, k);
@@ -209,7 +208,7 @@ void Lowering::define_slice(int r, const Part& part, int root) {
     emit({.what = Do::copy, .dst = v.extents[k], .x = copy.extents[static_cast<std::size_t>(k)]});
     emit({.what = Do::copy, .dst = v.strides[k], .x = copy.strides[static_cast<std::size_t>(k)]});
   }
-  type_of(r) = {.place = Place::slice,
+  type_of(r) = {.form = Form::slice,
                 .element = part.element,
                 .axes = static_cast<std::uint8_t>(axes),
                 .has_label = type_at(root).has_label,
@@ -220,7 +219,7 @@ void Lowering::define_slice(int r, const Part& part, int root) {
 bool Lowering::select_part(const Instruction& i) {
   if (is_for_machine(at_) || !has_part(i.c, i.n) || !describe_base(i.b, i.n)) return false;
   const int base = root_of(i.b);
-  const int root = type_of(base).place == Place::slice ? type_of(base).root : absolute(base);
+  const int root = type_of(base).form == Form::slice ? type_of(base).root : absolute(base);
   if (absolute(i.a) == root || absolute(i.a) == absolute(base)) return false;
   if (select_vector(i, base)) return true;
   const auto part = find_part(base, i.c, i.n);
@@ -232,19 +231,19 @@ bool Lowering::select_part(const Instruction& i) {
 // Selects a short row or column of a matrix, whose length was known when the loop became hot.
 bool Lowering::select_vector(const Instruction& i, int base) {
   const auto& type = type_of(base);
-  if (i.n != 2 || type.place != Place::memory || type.element != ElementType::float64 || type.has_label ||
+  if (i.n != 2 || type.form != Form::memory || type.element != ElementType::float64 || type.has_label ||
       !seen(base).is(Kind::array))
     return false;
-  const int axis = type_of(i.c).place == Place::all ? 0 : 1;
-  if (type_of(i.c + axis).place != Place::all || type_of(i.c + 1 - axis).place == Place::all ||
-      type_of(i.c + 1 - axis).place == Place::span)
+  const int axis = type_of(i.c).form == Form::all ? 0 : 1;
+  if (type_of(i.c + axis).form != Form::all || type_of(i.c + 1 - axis).form == Form::all ||
+      type_of(i.c + 1 - axis).form == Form::span)
     return false;
   const auto& a = seen(base).array();
   if (a.axes() != 2 || a.extent(axis) > kMostInVariables || a.extent(axis) < 1) return false;
   const auto part = find_part(base, i.c, i.n);
   if (!part) return false;
   guard(compare(Do::equal, part->extents[0], whole_constant(a.extent(axis))), Reason::type);
-  Operand out{.place = Place::vector};
+  Operand out{.form = Form::vector};
   int offset = whole_constant(0);
   for (Index k = 0; k < a.extent(axis); ++k) {
     if (k > 0) offset = binary(Do::add, VariableType::whole, offset, part->strides[0]);
@@ -261,21 +260,21 @@ bool Lowering::select_vector(const Instruction& i, int base) {
 
 bool Lowering::take_extent(int to, int array, int axis) {
   const int base = root_of(array);
-  if (type_of(base).place == Place::memory && type_of(base).axes == 0) {
+  if (type_of(base).form == Form::memory && type_of(base).axes == 0) {
     const int axes = observed(seen(base)).axes;
     if (axes <= axis || is_for_machine(at_) || !describe_base(base, axes)) return false;
   }
   const auto& type = type_of(base);
-  if ((type.place != Place::memory && type.place != Place::slice) || axis >= type.axes) return false;
+  if ((type.form != Form::memory && type.form != Form::slice) || axis >= type.axes) return false;
   make_description(base, type.axes);
-  define(to, {.place = Place::whole, .variable = variables(base).extents[axis], .low = 0, .high = kMostRead});
+  define(to, {.form = Form::whole, .variable = variables(base).extents[axis], .low = 0, .high = kMostRead});
   return true;
 }
 
 // Adds in the order of sum(): eight running sums of elements eight apart, which are added in pairs.
 bool Lowering::sum_vector(const Instruction& i) {
   const auto x = elements(i.b);
-  if (!x || x->place != Place::vector) return false;
+  if (!x || x->form != Form::vector) return false;
   constexpr std::size_t lanes = 8;
   std::vector<int> sums(lanes);
   for (std::size_t lane = 0; lane < lanes; ++lane) {

@@ -7,15 +7,15 @@ namespace quill::native {
 
 namespace {
 
-// Whether the last step gives booleans, if it can be told; other types are found out when it runs.
+// Boolean if that is certain; other types are determined at run time.
 ElementType type_of_result(const fusion::Expression& expression) {
   if (expression.reduction || expression.steps.empty()) return ElementType::float64;
   const auto& last = expression.steps.back();
-  const bool is_truth = (last.kind == fusion::StepKind::unary &&
-                         (last.unary >= Unary::is_nan || last.unary == Unary::logical_not)) ||
-                        (last.kind == fusion::StepKind::binary && last.binary >= Binary::equal &&
-                         last.binary <= Binary::logical_or);
-  return is_truth ? ElementType::boolean : ElementType::float64;
+  const bool is_boolean = (last.kind == fusion::StepKind::unary &&
+                           (last.unary >= Unary::is_nan || last.unary == Unary::logical_not)) ||
+                          (last.kind == fusion::StepKind::binary && last.binary >= Binary::equal &&
+                           last.binary <= Binary::logical_or);
+  return is_boolean ? ElementType::boolean : ElementType::float64;
 }
 
 }  // namespace
@@ -33,8 +33,8 @@ void Lowering::give_part(int k, const Part& part) {
 }
 
 int Lowering::give_operand(int k, int given) {
-  const auto put = [&](int place, int variable) {
-    emit({.what = Do::store_result, .x = variable, .immediate = place});
+  const auto put = [&](int form, int variable) {
+    emit({.what = Do::store_result, .x = variable, .immediate = form});
   };
   const int slot = kFirstPart + kPartSize * k;
   const auto put_number = [&](const Operand& x) {
@@ -42,26 +42,26 @@ int Lowering::give_operand(int k, int given) {
     put(slot + 1, as_number(x)->variable);
     return 0;
   };
-  if (is_constant(given) || is_plain_number(type_of(given).place)) return put_number(*operand(given));
+  if (is_constant(given) || is_plain_number(type_of(given).form)) return put_number(*operand(given));
   const int r = root_of(given);
-  if (type_of(r).place == Place::memory && type_of(r).axes == 0) {
+  if (type_of(r).form == Form::memory && type_of(r).axes == 0) {
     const auto seen = observed(this->seen(r));
     if (seen.axes > 0) {
       if (!describe_base(r, seen.axes)) return -1;
     } else {
       const auto x = operand(r);
-      return x && is_plain_number(x->place) ? put_number(*x) : -1;
+      return x && is_plain_number(x->form) ? put_number(*x) : -1;
     }
   }
   const auto& type = type_of(r);
-  if (type.place == Place::vector) {
+  if (type.form == Form::vector) {
     put(slot, whole_constant(-type.count));
     const auto items = item_variables(r, type.count);
     for (int item = 0; item < type.count; ++item)
       put(kFirstVector + kMostItems * k + item, items[static_cast<std::size_t>(item)]);
     return 1;
   }
-  if ((type.place != Place::memory && type.place != Place::slice) || type.axes == 0 ||
+  if ((type.form != Form::memory && type.form != Form::slice) || type.axes == 0 ||
       type.element != ElementType::float64)
     return -1;
   make_description(r, type.axes);
@@ -131,9 +131,9 @@ bool Lowering::is_of_variables(const FusedRegion& region) {
   bool has_vector = false;
   for (const int r : region.variables) {
     if (is_constant(r)) continue;
-    const auto place = type_of(r).place;
-    if (!is_plain_number(place) && place != Place::vector) return false;
-    has_vector = has_vector || place == Place::vector;
+    const auto form = type_of(r).form;
+    if (!is_plain_number(form) && form != Form::vector) return false;
+    has_vector = has_vector || form == Form::vector;
   }
   return has_vector;
 }
@@ -151,15 +151,15 @@ bool Lowering::evaluate_region(const Instruction& i, FusedRegion& region) {
               .type = type_of_result(region.fused.expression())};
   std::vector<int> operands;
   for (const auto& input : region.inputs) {
-    if (input.from != FusedRead::From::place && input.from != FusedRead::From::number) return false;
+    if (input.from != FusedRead::From::local && input.from != FusedRead::From::number) return false;
     if (input.chosen) return false;
-    if (input.from == FusedRead::From::place) operands.push_back(input.place);
+    if (input.from == FusedRead::From::local) operands.push_back(input.index);
     parts.literals.push_back(input.literal);
   }
   std::optional<Part> target;
   if (is_set) {
     const int base = i.a;
-    if (type_of(base).place == Place::slice || type_of(base).place == Place::view || is_constant(base) ||
+    if (type_of(base).form == Form::slice || type_of(base).form == Form::view || is_constant(base) ||
         !has_part(region.first_subscript, i.n) || !describe_base(base, i.n) ||
         type_of(base).element != ElementType::float64 || !may_evaluate_into(base, operands))
       return false;
@@ -174,7 +174,7 @@ bool Lowering::evaluate_region(const Instruction& i, FusedRegion& region) {
       emit({.what = Do::store_result, .x = whole_constant(0), .immediate = slot});
       emit({.what = Do::store_result, .x = number_constant(input.number), .immediate = slot + 1});
     } else {
-      given = give_operand(count, input.place);
+      given = give_operand(count, input.index);
     }
     ++count;
     if (given < 0 || (given > 0 && axes > 0 && given != axes)) return false;
@@ -245,7 +245,7 @@ bool Lowering::set_part(const Instruction& i) {
     return false;
   const auto target = find_part(base, i.b, i.n);
   if (!target) return false;
-  if (!is_constant(i.c) && type_of(i.c).place == Place::vector) return set_vector(i, *target);
+  if (!is_constant(i.c) && type_of(i.c).form == Form::vector) return set_vector(i, *target);
   Parts parts{.literals = {false, false}};
   int count = 0;
   if (i.op == Op::update_index) {

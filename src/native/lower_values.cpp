@@ -22,9 +22,9 @@ int Lowering::whole_variable(int r) {
   if (v < 0) v = make(VariableType::whole);
   return v;
 }
-int Lowering::truth_variable(int r) {
-  auto& v = variables(r).truth;
-  if (v < 0) v = make(VariableType::truth);
+int Lowering::boolean_variable(int r) {
+  auto& v = variables(r).boolean;
+  if (v < 0) v = make(VariableType::boolean);
   return v;
 }
 std::vector<int> Lowering::item_variables(int r, int count) {
@@ -64,21 +64,21 @@ void Lowering::spill(int r) {
   auto& type = type_of(r);
   if (type.is_stored || is_constant(r)) return;
   if (absolute(r) >= f_size_) {
-    // Registers of an inlined function have no place in the frame.
+    // Registers of an inlined function have no form in the frame.
     scope_->has_failed = true;
     return;
   }
   note_stored(r);
   const auto store = [&](int v) { emit({.what = Do::store_register, .x = v, .immediate = absolute(r)}); };
-  switch (type.place) {
-    case Place::nowhere:
-    case Place::memory: return;
-    case Place::view:
-    case Place::slice:
+  switch (type.form) {
+    case Form::nowhere:
+    case Form::memory: return;
+    case Form::view:
+    case Form::slice:
       store_part(r);
       type.may_hold = true;
       break;
-    case Place::span: {
+    case Form::span: {
       const auto& v = variables(r);
       emit({.what = Do::store_result, .x = v.extents[0], .immediate = 0});
       emit({.what = Do::store_result, .x = v.strides[0], .immediate = 1});
@@ -86,13 +86,13 @@ void Lowering::spill(int r) {
       type.may_hold = true;
       break;
     }
-    case Place::all: help(helpers_.store_all, absolute(r)); break;
-    case Place::real32:
+    case Form::all: help(helpers_.store_all, absolute(r)); break;
+    case Form::real32:
       emit({.what = Do::store_result, .x = number_variable(r), .immediate = 0});
       check_helped(help(helpers_.store_scalar, absolute(r), static_cast<int>(ElementType::float32)));
       type.may_hold = true;
       break;
-    case Place::complex: {
+    case Form::complex: {
       const auto parts = item_variables(r, 2);
       for (int k = 0; k < 2; ++k)
         emit({.what = Do::store_result, .x = parts[static_cast<std::size_t>(k)], .immediate = k});
@@ -100,8 +100,8 @@ void Lowering::spill(int r) {
       type.may_hold = true;
       break;
     }
-    case Place::vector:
-    case Place::tuple: {
+    case Form::vector:
+    case Form::tuple: {
       const auto items = item_variables(r, type.count);
       for (int k = 0; k < type.count; ++k)
         emit({.what = Do::store_result, .x = items[static_cast<std::size_t>(k)], .immediate = k});
@@ -110,7 +110,7 @@ void Lowering::spill(int r) {
       type.may_hold = true;
       break;
     }
-    case Place::closure: {
+    case Form::closure: {
       const auto items = item_variables(r, type.count);
       for (int k = 0; k < type.count; ++k)
         emit({.what = Do::store_result, .x = items[static_cast<std::size_t>(k)], .immediate = k});
@@ -118,17 +118,17 @@ void Lowering::spill(int r) {
       type.may_hold = true;
       break;
     }
-    case Place::function: {
+    case Form::function: {
       const auto kept = std::find_if(out_.kept.begin(), out_.kept.end(),
                                      [&](const Value& v) { return v.identity() == type.function; });
       help(helpers_.store_function, absolute(r), kept - out_.kept.begin());
       type.may_hold = true;
       break;
     }
-    case Place::number: store(number_variable(r)); break;
-    case Place::whole: store(unary(Do::to_number, VariableType::number, whole_variable(r))); break;
-    case Place::truth: store(truth_variable(r)); break;
-    case Place::single:
+    case Form::number: store(number_variable(r)); break;
+    case Form::whole: store(unary(Do::to_number, VariableType::number, whole_variable(r))); break;
+    case Form::boolean: store(boolean_variable(r)); break;
+    case Form::single:
       check_helped(help(helpers_.store_single, absolute(r), static_cast<std::int64_t>(type.element),
                         whole_variable(r)));
       type.may_hold = true;
@@ -165,52 +165,52 @@ void Lowering::load_description(int r, int axes) {
 // Loads the variables of a register from the frame, which holds a value of that type.
 void Lowering::load_into(int r, const Type& type) {
   const auto load = [&](int dst) { emit({.what = Do::load_register, .dst = dst, .immediate = absolute(r)}); };
-  switch (type.place) {
-    case Place::nowhere: return;
-    case Place::number: load(number_variable(r)); return;
-    case Place::whole: {
+  switch (type.form) {
+    case Form::nowhere: return;
+    case Form::number: load(number_variable(r)); return;
+    case Form::whole: {
       const int v = make(VariableType::number);
       load(v);
       emit({.what = Do::to_whole, .dst = whole_variable(r), .x = v});
       return;
     }
-    case Place::truth: load(truth_variable(r)); return;
-    case Place::single:
+    case Form::boolean: load(boolean_variable(r)); return;
+    case Form::single:
       help(helpers_.load_single, absolute(r));
       emit({.what = Do::load_result, .dst = whole_variable(r), .immediate = 0});
       return;
-    case Place::real32:
+    case Form::real32:
       help(helpers_.load_scalar, absolute(r));
       emit({.what = Do::load_result, .dst = number_variable(r), .immediate = 0});
       return;
-    case Place::complex: {
+    case Form::complex: {
       help(helpers_.load_scalar, absolute(r));
       const auto parts = item_variables(r, 2);
       for (int k = 0; k < 2; ++k)
         emit({.what = Do::load_result, .dst = parts[static_cast<std::size_t>(k)], .immediate = k});
       return;
     }
-    case Place::vector:
-    case Place::tuple: {
+    case Form::vector:
+    case Form::tuple: {
       help(helpers_.load_items, absolute(r), type.count);
       const auto items = item_variables(r, type.count);
       for (int k = 0; k < type.count; ++k)
         emit({.what = Do::load_result, .dst = items[static_cast<std::size_t>(k)], .immediate = k});
       return;
     }
-    case Place::closure: {
+    case Form::closure: {
       help(helpers_.load_closure, absolute(r), template_number(type.code));
       const auto items = item_variables(r, type.count);
       for (int k = 0; k < type.count; ++k)
         emit({.what = Do::load_result, .dst = items[static_cast<std::size_t>(k)], .immediate = k});
       return;
     }
-    case Place::function:
-    case Place::view:
-    case Place::slice:
-    case Place::span:
-    case Place::all: return;
-    case Place::memory:
+    case Form::function:
+    case Form::view:
+    case Form::slice:
+    case Form::span:
+    case Form::all: return;
+    case Form::memory:
       if (type.axes == 0) return;
       help(helpers_.describe, absolute(r));
       load_description(r, type.axes);
@@ -231,55 +231,55 @@ void Lowering::release(int r) {
 void Lowering::define(int r, const Operand& value) {
   detach(r);
   note_change(r);
-  // Helpers that store objects release what the frame holds; plain stores do not.
-  const bool is_object = value.place == Place::single || value.place == Place::real32 ||
-                         !value.items.empty() || value.place == Place::function;
+  // Helpers that store objects release the previous content of the frame; plain stores do not.
+  const bool is_object = value.form == Form::single || value.form == Form::real32 || !value.items.empty() ||
+                         value.form == Form::function;
   if (!is_object) release(r);
   const bool may_hold = is_object && type_of(r).may_hold;
   const auto copy = [&](int dst) { emit({.what = Do::copy, .dst = dst, .x = value.variable}); };
-  switch (value.place) {
-    case Place::number:
+  switch (value.form) {
+    case Form::number:
       copy(number_variable(r));
       type_of(r) = number_type();
       return;
-    case Place::whole:
+    case Form::whole:
       copy(whole_variable(r));
       type_of(r) = whole_type(value.low, value.high);
       type_of(r).counter = value.counter;
       type_of(r).shift = value.shift;
       return;
-    case Place::truth:
-      copy(truth_variable(r));
-      type_of(r) = truth_type();
+    case Form::boolean:
+      copy(boolean_variable(r));
+      type_of(r) = boolean_type();
       return;
-    case Place::single:
+    case Form::single:
       copy(whole_variable(r));
-      type_of(r) = {.place = Place::single, .element = value.element, .may_hold = may_hold};
+      type_of(r) = {.form = Form::single, .element = value.element, .may_hold = may_hold};
       return;
-    case Place::real32:
+    case Form::real32:
       copy(number_variable(r));
-      type_of(r) = {.place = Place::real32, .may_hold = may_hold};
+      type_of(r) = {.form = Form::real32, .may_hold = may_hold};
       return;
-    case Place::complex:
-    case Place::vector:
-    case Place::closure:
-    case Place::tuple: {
+    case Form::complex:
+    case Form::vector:
+    case Form::closure:
+    case Form::tuple: {
       // The given variables may be those of the register, in another order.
       std::vector<int> given;
       for (const int v : value.items) given.push_back(unary(Do::copy, VariableType::number, v));
       const auto items = item_variables(r, static_cast<int>(given.size()));
       for (std::size_t k = 0; k < given.size(); ++k) emit({.what = Do::copy, .dst = items[k], .x = given[k]});
-      type_of(r) = {.place = value.place,
+      type_of(r) = {.form = value.form,
                     .may_hold = may_hold,
                     .count = static_cast<std::uint8_t>(given.size()),
                     .parts = value.parts,
                     .code = value.code};
       return;
     }
-    case Place::function:
-      type_of(r) = {.place = Place::function, .may_hold = may_hold, .function = value.function};
+    case Form::function:
+      type_of(r) = {.form = Form::function, .may_hold = may_hold, .function = value.function};
       return;
-    case Place::view: type_of(r) = {.place = Place::view, .root = value.root}; return;
+    case Form::view: type_of(r) = {.form = Form::view, .root = value.root}; return;
     default: return;
   }
 }
@@ -294,9 +294,9 @@ void Lowering::define_memory(int r, Type type) {
 std::optional<Lowering::Operand> Lowering::operand(int r) {
   if (const auto found = constants_.find(absolute(r)); found != constants_.end()) {
     const double x = found->second;
-    Operand out{.place = Place::number, .constant = x};
+    Operand out{.form = Form::number, .constant = x};
     if (is_whole_number(x)) {
-      out.place = Place::whole;
+      out.form = Form::whole;
       out.low = out.high = static_cast<std::int64_t>(x);
       out.variable = whole_constant(out.low);
     } else {
@@ -305,33 +305,31 @@ std::optional<Lowering::Operand> Lowering::operand(int r) {
     return out;
   }
   auto& type = type_of(r);
-  switch (type.place) {
-    case Place::number: return number(number_variable(r));
-    case Place::whole:
-      return Operand{.place = Place::whole,
+  switch (type.form) {
+    case Form::number: return number(number_variable(r));
+    case Form::whole:
+      return Operand{.form = Form::whole,
                      .variable = whole_variable(r),
                      .low = type.low,
                      .high = type.high,
                      .counter = type.counter,
                      .shift = type.shift};
-    case Place::truth: return truth(truth_variable(r));
-    case Place::single:
-      return Operand{.place = Place::single, .element = type.element, .variable = whole_variable(r)};
-    case Place::real32: return Operand{.place = Place::real32, .variable = number_variable(r)};
-    case Place::complex:
-    case Place::vector:
-    case Place::closure:
-    case Place::tuple:
-      return Operand{.place = type.place,
-                     .items = item_variables(r, type.count),
-                     .parts = type.parts,
-                     .code = type.code};
-    case Place::function: return Operand{.place = Place::function, .function = type.function};
-    case Place::nowhere:
-    case Place::slice:
-    case Place::span:
-    case Place::all:
-    case Place::view: return std::nullopt;
+    case Form::boolean: return boolean(boolean_variable(r));
+    case Form::single:
+      return Operand{.form = Form::single, .element = type.element, .variable = whole_variable(r)};
+    case Form::real32: return Operand{.form = Form::real32, .variable = number_variable(r)};
+    case Form::complex:
+    case Form::vector:
+    case Form::closure:
+    case Form::tuple:
+      return Operand{
+          .form = type.form, .items = item_variables(r, type.count), .parts = type.parts, .code = type.code};
+    case Form::function: return Operand{.form = Form::function, .function = type.function};
+    case Form::nowhere:
+    case Form::slice:
+    case Form::span:
+    case Form::all:
+    case Form::view: return std::nullopt;
     default: break;
   }
   if (absolute(r) >= f_size_) return std::nullopt;
@@ -339,21 +337,21 @@ std::optional<Lowering::Operand> Lowering::operand(int r) {
   auto seen = observed(this->seen(r));
   if (this->seen(r).is(Kind::unset)) seen = number_type();
   if (type.axes > 0 || type.counts || type.function ||
-      (seen.place != Place::number && seen.place != Place::whole && seen.place != Place::truth))
+      (seen.form != Form::number && seen.form != Form::whole && seen.form != Form::boolean))
     return std::nullopt;
-  const bool is_truth = seen.place == Place::truth;
-  guard(compare(Do::equal, kind_of(r), whole_constant(is_truth ? kKindTruth : kKindNumber)), Reason::type);
-  type = is_truth ? truth_type() : number_type();
+  const bool is_boolean = seen.form == Form::boolean;
+  guard(compare(Do::equal, kind_of(r), whole_constant(is_boolean ? kKindTruth : kKindNumber)), Reason::type);
+  type = is_boolean ? boolean_type() : number_type();
   type.is_stored = true;
   load_into(r, type);
-  return is_truth ? truth(truth_variable(r)) : number(number_variable(r));
+  return is_boolean ? boolean(boolean_variable(r)) : number(number_variable(r));
 }
 
 std::optional<Lowering::Operand> Lowering::as_number(const Operand& x) {
-  if (x.place == Place::number) return x;
-  if (x.place == Place::real32) return number(x.variable);
-  if (x.place != Place::whole && x.place != Place::single) return std::nullopt;
-  if (x.place == Place::single && x.element == ElementType::int64)
+  if (x.form == Form::number) return x;
+  if (x.form == Form::real32) return number(x.variable);
+  if (x.form != Form::whole && x.form != Form::single) return std::nullopt;
+  if (x.form == Form::single && x.element == ElementType::int64)
     for (const auto& [what, bound] :
          {std::pair(Do::less_equal, kMostWhole), std::pair(Do::greater_equal, -kMostWhole)})
       guard(compare(what, x.variable, whole_constant(bound)), Reason::value);
@@ -362,19 +360,17 @@ std::optional<Lowering::Operand> Lowering::as_number(const Operand& x) {
   return out;
 }
 
-int Lowering::root_of(int r) {
-  return type_of(r).place == Place::view ? type_of(r).root - scope_->offset : r;
-}
+int Lowering::root_of(int r) { return type_of(r).form == Form::view ? type_of(r).root - scope_->offset : r; }
 
 std::optional<Lowering::Operand> Lowering::elements(int given) {
   const int r = root_of(given);
   const auto& type = type_of(r);
-  if (type.place != Place::memory || type.counts || type.function || is_constant(r)) return operand(r);
+  if (type.form != Form::memory || type.counts || type.function || is_constant(r)) return operand(r);
   const auto items = observed_items(seen(r));
-  if (!items || items->place != Place::vector) return operand(r);
+  if (!items || items->form != Form::vector) return operand(r);
   guard(compare(Do::not_equal, help(helpers_.load_items, absolute(r), items->count), whole_constant(0)),
         Reason::type);
-  Operand out{.place = Place::vector};
+  Operand out{.form = Form::vector};
   for (int k = 0; k < items->count; ++k) {
     out.items.push_back(make(VariableType::number));
     emit({.what = Do::load_result, .dst = out.items.back(), .immediate = k});
@@ -383,7 +379,7 @@ std::optional<Lowering::Operand> Lowering::elements(int given) {
 }
 
 int Lowering::whole_of(const Operand& x) {
-  if (x.place == Place::whole) return x.variable;
+  if (x.form == Form::whole) return x.variable;
   const double most = static_cast<double>(kMostRead);
   guard(compare(Do::less_equal, unary(Do::absolute, VariableType::number, x.variable), number_constant(most)),
         Reason::whole);
@@ -396,7 +392,7 @@ int Lowering::whole_of(const Operand& x) {
 
 std::optional<int> Lowering::condition(int r) {
   const auto x = operand(r);
-  if (!x || x->place != Place::truth) return std::nullopt;
+  if (!x || x->form != Form::boolean) return std::nullopt;
   return x->variable;
 }
 

@@ -40,7 +40,7 @@ class Lowering {
  private:
   // An operand: its variables and facts about its value.
   struct Operand {
-    Place place = Place::nowhere;
+    Form form = Form::nowhere;
     ElementType element = ElementType::float64;
     int variable = -1;
     std::int64_t low = 0, high = 0;
@@ -122,7 +122,7 @@ class Lowering {
   int whole_constant(std::int64_t x);
   int binary(Do what, VariableType type, int x, int y);
   int unary(Do what, VariableType type, int x);
-  int compare(Do what, int x, int y) { return binary(what, VariableType::truth, x, y); }
+  int compare(Do what, int x, int y) { return binary(what, VariableType::boolean, x, y); }
   int label() { return code_->labels++; }
   void place_label(int l) { emit({.what = Do::label, .immediate = l}); }
   void jump(int l) { emit({.what = Do::jump, .p = l}); }
@@ -146,10 +146,10 @@ class Lowering {
     if (!is_inlined() && flow().live[safe_at_].contains(r)) has_changed_ = true;
   }
   void note_stored(int r) {
-    const int place = absolute(r);
-    if (writes_ && !is_leaving_ && place < f_size_ &&
-        std::find(out_.stored.begin(), out_.stored.end(), place) == out_.stored.end())
-      out_.stored.push_back(place);
+    const int form = absolute(r);
+    if (writes_ && !is_leaving_ && form < f_size_ &&
+        std::find(out_.stored.begin(), out_.stored.end(), form) == out_.stored.end())
+      out_.stored.push_back(form);
   }
   void spill(int r);
   void spill_all(std::size_t at);
@@ -171,10 +171,10 @@ class Lowering {
   int root_of(int r);
   // The type of what a function returns, whose registers begin after those of its caller.
   static const Type& result_of(const Scope& scope) {
-    const int place = scope.offset + scope.f->frame_size;
-    return (*scope.returned)[static_cast<std::size_t>(place)];
+    const int form = scope.offset + scope.f->frame_size;
+    return (*scope.returned)[static_cast<std::size_t>(form)];
   }
-  const Type& type_at(int place) const { return state_[static_cast<std::size_t>(place)]; }
+  const Type& type_at(int form) const { return state_[static_cast<std::size_t>(form)]; }
   std::optional<int> condition(int r);
   // The operand as an integer variable, with a check.
   int whole_of(const Operand& x);
@@ -204,8 +204,8 @@ class Lowering {
   bool draw(const Instruction& i, const CallForm& form);
   std::optional<Operand> apply(Unary function, const Operand& x);
   std::optional<Operand> apply_two(Binary function, const Operand& x, const Operand& y);
-  Operand truth(int variable) { return {.place = Place::truth, .variable = variable}; }
-  Operand number(int variable) { return {.place = Place::number, .variable = variable}; }
+  Operand boolean(int variable) { return {.form = Form::boolean, .variable = variable}; }
+  Operand number(int variable) { return {.form = Form::number, .variable = variable}; }
   Operand checked(int variable, std::int64_t low, std::int64_t high);
   std::optional<Operand> combine_complex(Op op, const Operand& x, const Operand& y);
   std::optional<Operand> apply_complex(Unary function, const Operand& z);
@@ -224,7 +224,7 @@ class Lowering {
   void keep_code(const std::shared_ptr<const Function>& code);
   int template_number(const Function* code);
   void keep(const Value& function);
-  void give_back(const Instruction& i);
+  void return_statement(const Instruction& i);
 
   // -- lower_bodies.cpp: calls of functions that are not inlined
   bool call_body(const Instruction& i, const Operand& function);
@@ -365,7 +365,7 @@ class Lowering {
   std::vector<OpenExit> exits_;
   std::map<Reason, int> exit_labels_;  // of the current instruction or body
   struct Variables {
-    int number = -1, whole = -1, truth = -1, pointer = -1;
+    int number = -1, whole = -1, boolean = -1, pointer = -1;
     int extents[3] = {-1, -1, -1}, strides[3] = {-1, -1, -1};
     std::vector<int> items{};
   };
@@ -374,7 +374,7 @@ class Lowering {
   std::vector<int> item_variables(int r, int count);
   int number_variable(int r);
   int whole_variable(int r);
-  int truth_variable(int r);
+  int boolean_variable(int r);
   void make_description(int r, int axes);
 };
 

@@ -16,8 +16,8 @@ Type observed(const Value& value) {
   Type type = memory_type();
   if (value.is_number()) {
     type = is_whole_number(value.number()) ? whole_type(-kMostRead, kMostRead) : number_type();
-  } else if (value.is(Kind::truth)) {
-    type = truth_type();
+  } else if (value.is(Kind::boolean)) {
+    type = boolean_type();
   } else if (value.is(Kind::none)) {
     type.counts = true;
   } else if (value.is(Kind::function)) {
@@ -25,11 +25,11 @@ Type observed(const Value& value) {
   } else if (value.is(Kind::array)) {
     const auto& a = value.array();
     if (a.axes() == 0 && is_integer(a.type()) && !a.label)
-      type = {.place = Place::single, .element = a.type(), .may_hold = true};
+      type = {.form = Form::single, .element = a.type(), .may_hold = true};
     else if (a.axes() == 0 && a.type() == ElementType::float32 && !a.label)
-      type = {.place = Place::real32, .may_hold = true};
+      type = {.form = Form::real32, .may_hold = true};
     else if (a.axes() == 0 && a.type() == ElementType::complex128 && !a.label)
-      type = {.place = Place::complex, .may_hold = true, .count = 2};
+      type = {.form = Form::complex, .may_hold = true, .count = 2};
     else if (a.axes() >= 1 && a.axes() <= 3 && is_numeric(a.type()) &&
              (!a.label || a.type() == ElementType::float64 || a.type() == ElementType::boolean) &&
              !holds_times(a))
@@ -38,7 +38,7 @@ Type observed(const Value& value) {
     type.has_label = type.axes > 0 && a.label != nullptr;
     type.has_unit_step = type.axes > 0 && a.strides()[a.axes() - 1] == 1;
   }
-  type.is_stored = type.place != Place::memory;
+  type.is_stored = type.form != Form::memory;
   return type;
 }
 
@@ -65,12 +65,12 @@ std::optional<Type> observed_items(const Value& value) {
     if (a.axes() != 1 || a.type() != ElementType::float64 || a.label || a.length() < 1 ||
         a.length() > kMostItems)
       return std::nullopt;
-    return Type{.place = Place::vector, .count = static_cast<std::uint8_t>(a.length())};
+    return Type{.form = Form::vector, .count = static_cast<std::uint8_t>(a.length())};
   }
   if (!value.is(Kind::tuple)) return std::nullopt;
   const auto& items = value.object<TupleObject>().items;
   if (items.empty() || items.size() > kMostTupleParts) return std::nullopt;
-  Type tuple{.place = Place::tuple};
+  Type tuple{.form = Form::tuple};
   for (std::size_t k = 0; k < items.size(); ++k) {
     const auto vector = items[k].is(Kind::array) ? observed_items(items[k]) : std::nullopt;
     if (!vector && !items[k].is_number()) return std::nullopt;
@@ -88,93 +88,93 @@ std::optional<Type> observed_closure(const Value& value) {
   if (object.captured.empty() || object.captured.size() > kMostItems) return std::nullopt;
   for (const auto& each : object.captured)
     if (!each.is_number()) return std::nullopt;
-  return Type{.place = Place::closure,
+  return Type{.form = Form::closure,
               .count = static_cast<std::uint8_t>(object.captured.size()),
               .code = object.function.get()};
 }
 
 Type merged(const Type& a, const Type& b) {
-  if (a.place == Place::nowhere || b.place == Place::nowhere) {
-    Type out = a.place == Place::nowhere ? b : a;
+  if (a.form == Form::nowhere || b.form == Form::nowhere) {
+    Type out = a.form == Form::nowhere ? b : a;
     out.may_hold = a.may_hold || b.may_hold;
     out.is_stored = false;
-    if (a.place != b.place && out.place == Place::memory) out.axes = 0;
+    if (a.form != b.form && out.form == Form::memory) out.axes = 0;
     return out;
   }
   Type out;
-  const auto either = [&](Place x, Place y) {
-    return (a.place == x && b.place == y) || (a.place == y && b.place == x);
+  const auto either = [&](Form x, Form y) {
+    return (a.form == x && b.form == y) || (a.form == y && b.form == x);
   };
-  if (a.place == b.place) {
+  if (a.form == b.form) {
     out = a;
-    if (a.place == Place::whole && !(b.low >= a.low && b.high <= a.high)) {
+    if (a.form == Form::whole && !(b.low >= a.low && b.high <= a.high)) {
       const bool is_counted =
           std::min(a.low, b.low) >= -kMostCounted && std::max(a.high, b.high) <= kMostCounted;
       out.high = is_counted ? kMostCounted : kMostWhole;
       out.low = -out.high;
     }
-    if (a.place == Place::whole && (a.counter != b.counter || a.shift != b.shift)) {
+    if (a.form == Form::whole && (a.counter != b.counter || a.shift != b.shift)) {
       out.counter = -1;
       out.shift = 0;
     }
     out.has_unit_step = a.has_unit_step && b.has_unit_step;
-    if (a.place == Place::single && a.element != b.element) out = memory_type();
-    if (a.place == Place::slice && (a.element != b.element || a.axes != b.axes)) out = memory_type();
+    if (a.form == Form::single && a.element != b.element) out = memory_type();
+    if (a.form == Form::slice && (a.element != b.element || a.axes != b.axes)) out = memory_type();
     const bool is_other = a.count != b.count || a.parts != b.parts || a.root != b.root || a.code != b.code ||
-                          (a.place == Place::function && a.function != b.function);
+                          (a.form == Form::function && a.function != b.function);
     if (is_other) out = memory_type();
-    if (a.place == Place::memory) {
+    if (a.form == Form::memory) {
       if (a.function != b.function) out.function = nullptr;
       if (a.axes != b.axes || a.element != b.element || a.has_label != b.has_label) out = memory_type();
       out.is_owned = out.axes > 0 && a.is_owned && b.is_owned;
       out.counts = a.counts && b.counts;
     }
-  } else if (either(Place::number, Place::whole)) {
+  } else if (either(Form::number, Form::whole)) {
     out = number_type();
   } else {
     out = memory_type();
   }
-  out.may_hold = out.place == Place::memory || a.may_hold || b.may_hold;
-  out.is_stored = out.place != Place::memory && a.is_stored && b.is_stored;
+  out.may_hold = out.form == Form::memory || a.may_hold || b.may_hold;
+  out.is_stored = out.form != Form::memory && a.is_stored && b.is_stored;
   return out;
 }
 
 int values_of(const Type& type) {
-  switch (type.place) {
-    case Place::number:
-    case Place::whole:
-    case Place::truth:
-    case Place::single:
-    case Place::real32: return 1;
-    case Place::complex:
-    case Place::vector:
-    case Place::tuple:
-    case Place::closure: return type.count;
-    case Place::slice: return 1 + 2 * type.axes;
-    case Place::span: return 2;
+  switch (type.form) {
+    case Form::number:
+    case Form::whole:
+    case Form::boolean:
+    case Form::single:
+    case Form::real32: return 1;
+    case Form::complex:
+    case Form::vector:
+    case Form::tuple:
+    case Form::closure: return type.count;
+    case Form::slice: return 1 + 2 * type.axes;
+    case Form::span: return 2;
     default: return 0;
   }
 }
 
 std::string describe(const Type& type) {
-  switch (type.place) {
-    case Place::nowhere: return "unused";
-    case Place::number: return "number";
-    case Place::whole: return "whole number";
-    case Place::truth: return "boolean";
-    case Place::single: return fmt::format("single {}", name_of(type.element));
-    case Place::real32: return "single float32";
-    case Place::complex: return "complex number";
-    case Place::vector: return fmt::format("vector of {}", type.count);
-    case Place::tuple: return fmt::format("tuple of {}", type.count);
-    case Place::function:
-    case Place::closure: return "function";
-    case Place::span: return "range";
-    case Place::all: return "..";
-    case Place::slice:
+  switch (type.form) {
+    case Form::nowhere: return "unused";
+    case Form::number: return "number";
+    case Form::whole: return "whole number";
+    case Form::boolean: return "boolean";
+    case Form::single: return fmt::format("single {}", name_of(type.element));
+    case Form::real32: return "single float32";
+    case Form::complex: return "complex number";
+    case Form::vector: return fmt::format("vector of {}", type.count);
+    case Form::tuple: return fmt::format("tuple of {}", type.count);
+    case Form::function:
+    case Form::closure: return "function";
+    case Form::span: return "range";
+    case Form::all: return "..";
+    case Form::slice:
       return fmt::format("part of r{}, {} ax{}", type.root, type.axes, type.axes == 1 ? "is" : "es");
-    case Place::view: return fmt::format("array of r{}", type.root);
-    case Place::memory:
+    case Form::view: return fmt::format("array of r{}", type.root);
+    case Form::memory:
       return type.axes == 0 ? std::string("value")
                             : fmt::format("{} array, {} ax{}{}", name_of(type.element), type.axes,
                                           type.axes == 1 ? "is" : "es", type.is_owned ? ", owned" : "");

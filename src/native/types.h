@@ -12,11 +12,11 @@
 namespace quill::native {
 
 // Location of a register's value in native code.
-enum class Place : std::uint8_t {
+enum class Form : std::uint8_t {
   nowhere,   // unused or unreachable
   number,    // in a variable, as float64
   whole,     // in a variable, as an integer of magnitude at most 2^53 representing the float64; not -0
-  truth,     // in a variable
+  boolean,   // in a variable
   single,    // in a variable, one element of an integer array, with its type
   real32,    // in a variable, as float64, a single float32
   complex,   // in two variables, a single complex number
@@ -32,7 +32,7 @@ enum class Place : std::uint8_t {
 };
 
 struct Type {
-  Place place = Place::nowhere;
+  Form form = Form::nowhere;
   ElementType element = ElementType::float64;  // of a single element, or of an array with known axes
   std::uint8_t axes =
       0;  // in memory: an array with so many axes, whose pointer, extents and strides are known
@@ -64,15 +64,15 @@ inline constexpr std::int64_t kMostRead = std::int64_t{1} << 52;
 // Bounds of loop variables, and of their sums with small numbers.
 inline constexpr std::int64_t kMostCounted = kMostRead + 4;
 
-inline bool is_plain_number(Place place) { return place == Place::number || place == Place::whole; }
-inline Type number_type() { return {.place = Place::number}; }
-inline Type truth_type() { return {.place = Place::truth}; }
+inline bool is_plain_number(Form form) { return form == Form::number || form == Form::whole; }
+inline Type number_type() { return {.form = Form::number}; }
+inline Type boolean_type() { return {.form = Form::boolean}; }
 inline Type whole_type(std::int64_t low = -kMostWhole, std::int64_t high = kMostWhole) {
-  return {.place = Place::whole, .low = low, .high = high};
+  return {.form = Form::whole, .low = low, .high = high};
 }
-inline Type memory_type() { return {.place = Place::memory, .may_hold = true}; }
+inline Type memory_type() { return {.form = Form::memory, .may_hold = true}; }
 inline Type array_type(ElementType element, int axes, bool is_owned) {
-  return {.place = Place::memory,
+  return {.form = Form::memory,
           .element = element,
           .axes = static_cast<std::uint8_t>(axes),
           .is_owned = is_owned,

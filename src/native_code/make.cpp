@@ -94,7 +94,7 @@ class Writer {
     switch (type) {
       case VariableType::number: return b_.getDoubleTy();
       case VariableType::whole: return b_.getInt64Ty();
-      case VariableType::truth: return b_.getInt1Ty();
+      case VariableType::boolean: return b_.getInt1Ty();
       case VariableType::pointer: return b_.getPtrTy();
     }
     return nullptr;
@@ -186,7 +186,7 @@ class Writer {
         set(step.dst, b_.CreateZExt(b_.CreateLoad(b_.getInt8Ty(), value_at(step, 0)), b_.getInt64Ty()));
         return;
       case Do::load_register:
-        if (kind(step.dst) != VariableType::truth)
+        if (kind(step.dst) != VariableType::boolean)
           set(step.dst, b_.CreateLoad(type_of(kind(step.dst)), value_at(step, 8)));
         else
           set(step.dst, b_.CreateTrunc(b_.CreateLoad(b_.getInt8Ty(), value_at(step, 8)), b_.getInt1Ty()));
@@ -231,7 +231,7 @@ class Writer {
           return;
         }
         auto* value = get(step.x);
-        if (kind(step.x) == VariableType::truth) value = b_.CreateZExt(value, b_.getInt64Ty());
+        if (kind(step.x) == VariableType::boolean) value = b_.CreateZExt(value, b_.getInt64Ty());
         b_.CreateStore(value, b_.CreateConstGEP1_64(b_.getInt64Ty(), saved_,
                                                     static_cast<std::uint64_t>(step.immediate)));
         return;
@@ -360,7 +360,7 @@ class Writer {
   void store(const Step& step) {
     auto* const type = element_type(step.immediate);
     auto* value = get(step.z);
-    if (kind(step.z) == VariableType::truth)
+    if (kind(step.z) == VariableType::boolean)
       value = b_.CreateZExt(value, type);
     else if (type->isFloatTy())
       value = b_.CreateFPTrunc(value, type);

@@ -74,7 +74,7 @@ void AdaptiveIntegral::judge(Interval& i) const {
   i.size = half * sum.size;
   i.error = std::max(half * sum.error, i.width() * deviation(i));
   i.noise = noise(i);
-  // Differences below the rounding of the values say nothing.
+  // Differences below rounding are meaningless.
   if (i.error < floor_of(i)) i.error = 2 * kEps * i.size + i.noise;
 }
 
@@ -89,8 +89,8 @@ Interval AdaptiveIntegral::computed(std::size_t substitution, double low, double
   const double half = (high - low) / 2, middle = low + half;
   for (std::size_t k = 0; k < GaussKronrod::kCount; ++k)
     i.y[k] = at(substitutions_[substitution], middle + half * rule.nodes()[k]);
-  // Between nodes, where the polynomial is worst, at other places in each interval; and close to both ends,
-  // where what happens after the last node would leave no trace.
+  // Check points: between nodes, where the polynomial is least accurate, at varying positions; and close to
+  // both ends, where events after the last node would be missed.
   const auto first = i.seen.size();
   const auto probe = [&](double z) {
     const double s = middle + half * z;

@@ -18,7 +18,7 @@ void AdaptiveIntegral::begin_piece(Piece piece) {
   const double cuts[] = {piece.from, piece.from + 0.3183098861837907 * width,
                          piece.from + 0.7071067811865476 * width, piece.to};
   if (!(cuts[0] < cuts[1] && cuts[1] < cuts[2] && cuts[2] < cuts[3])) {
-    // As narrow as numbers are: what it holds is the values times the width.
+    // Minimal width: the integral is approximately value times width.
     Interval rest;
     rest.value = f_(piece.from) * width;
     if (std::isfinite(rest.value)) {
@@ -86,7 +86,7 @@ void AdaptiveIntegral::divide_piece(std::size_t piece, double left, double right
     fail(fmt::format("the function is not finite at {} and at other points", shortest(left)),
          "check the range");
   const auto p = pieces_[piece];
-  // Numbers are densest around 0: a point next to it stands for 0 itself.
+  // Floating-point numbers are densest around 0: a point next to it counts as 0.
   if (left == right && std::fabs(left) < 1e-290 && p.from < 0 && p.to > 0) left = right = 0;
   const bool was_incomplete = std::exchange(is_incomplete_, true);
   drop_piece(piece);
@@ -115,7 +115,7 @@ void AdaptiveIntegral::half_line(double from, double side) {
 void AdaptiveIntegral::approach(double origin, double side, double scale, std::size_t piece,
                                 Substitution::Kind kind) {
   Substitution substitution{kind, 0, 0, origin, side, scale, piece};
-  // Nearer than some units of its last place an end cannot be reported from its neighbours.
+  // An end cannot be distinguished from points within some ulp.
   if (kind == Substitution::Kind::end)
     substitution.high =
         origin == 0 ? std::log(scale) + 700 : std::log(scale / (256 * kEps * std::fabs(origin)));
@@ -188,7 +188,7 @@ void AdaptiveIntegral::close_shells(std::size_t id, const std::vector<double>& v
   rest.low = rest.high = substitutions_[id].high;
   rest.is_final = true;
   const double left = last * r / (1 - r);
-  // Where signs change, only the size of what is left is known.
+  // If signs alternate, only the magnitude of the remainder is known.
   const bool is_steady = std::fabs(std::fabs(values[n - 1]) - last) <= 1e-6 * last;
   rest.value = is_steady ? std::copysign(left, values[n - 1]) : 0;
   rest.size = left;

@@ -61,7 +61,7 @@ void AdaptiveIntegral::bisect(std::size_t k) {
         }
       },
       substitution);
-  is_incomplete_ = false;  // whatever was not finite has begun again
+  is_incomplete_ = false;  // everything not finite has been restarted
 }
 
 void AdaptiveIntegral::divide_at_singularity(std::size_t piece, double low, double high) {
@@ -78,7 +78,7 @@ void AdaptiveIntegral::divide_at_singularity(std::size_t piece, double low, doub
     }
   }
   divide_piece(piece, found, found);
-  // When it may lie between two numbers, what is within a place of it is not known.
+  // A singularity between two numbers is uncertain within an ulp.
   if (std::isfinite(most)) {
     Interval unknown;
     unknown.substitution = 0;
@@ -126,7 +126,7 @@ bool AdaptiveIntegral::divide_at_jump(std::size_t k) {
       substitution);
   if (!went) return true;
   if (!is_jump || std::fabs(high.y - low.y) < 0.3 * most) {
-    // What was seen on the way counts for the error.
+    // Values seen during the search count for the error.
     const double before = intervals_[k].error;
     judge(intervals_[k]);
     error_ += intervals_[k].error - before;
@@ -143,7 +143,7 @@ bool AdaptiveIntegral::divide_at_jump(std::size_t k) {
                    if (is_left ? w.s <= low.s : w.s >= high.s) out.push_back(w);
                  return out;
                };
-               // The last place between both belongs to the left part.
+               // The last point before the jump belongs to the left part.
                if (has_left) left = computed(substitution, from, high.s, seen_in(true));
                if (has_right) right = computed(substitution, high.s, to, seen_in(false));
                remove(k);
@@ -164,7 +164,7 @@ void AdaptiveIntegral::confirm() {
       return;
     }
     refine();
-    if (static_cast<double>(error_) > tolerance()) return;  // and the error says so
+    if (static_cast<double>(error_) > tolerance()) return;  // the error reports it
   }
   // Every look has found something else: there is more.
   error_ += size_;

@@ -45,7 +45,7 @@ class Box {
     }
     inside_ += is_inside(u);
   }
-  // Error where so much of the box is infinite that the integral is.
+  // Throws Error if so much of the box is infinite that the integral is.
   void check_infinite() const {
     constexpr Index few = 10;
     if (infinite_ * few > inside_ * static_cast<Index>(values_.size()))
@@ -133,7 +133,7 @@ struct Rule {
       barycentric[k] = 1 / product;
     }
   }
-  // What each node's value counts for in the polynomial's value at z.
+  // Weights of the nodes' values in the polynomial's value at z.
   void factors(double z, std::vector<double>& out) const {
     out.assign(nodes.size(), 0.0);
     double sum = 0;
@@ -172,7 +172,7 @@ class Cubature {
   std::vector<Integral> run() {
     std::vector<double> low(axes_, 0.0), high(axes_, 1.0);
     try {
-      // Cut at an irrational place, so that nothing periodic or symmetric meets both halves alike.
+      // Divided at an irrational fraction, so that periodicity and symmetry affect both halves differently.
       boxes_.push_back(computed(low, high));
       add(0);
       split(0, 0.4142135623730951);
@@ -189,7 +189,7 @@ class Cubature {
 
  private:
   struct LimitReached {};
-  // Where the second look has found a difference: halves must stand it as well.
+  // A point where the confirmation found a difference, to be checked again after division.
   struct Witness {
     std::vector<double> u, values;
   };
@@ -209,7 +209,7 @@ class Cubature {
     for (const double y : values_) any_ = any_ || y != 0;
   }
 
-  // What the polynomial of output c gives at a point of the box.
+  // The polynomial of output c at a point of the box.
   double interpolated(const Part& p, const std::vector<std::vector<double>>& factors, std::size_t c) const {
     const auto m = rule_.nodes.size();
     double sum = 0;
@@ -295,7 +295,7 @@ class Cubature {
         z[d] = next() < 0.5 ? place : 1 - place;
         off = std::max(off, compare(p, z));
       }
-      // Close to both faces, where what happens after the last node would leave no trace.
+      // Close to both faces, where events after the last node would be missed.
       constexpr double close = 1e-5;
       for (const double place : {close, 1 - close}) {
         std::vector<double> z(axes_);
@@ -335,7 +335,7 @@ class Cubature {
     }
     if (!is_finite)
       for (std::size_t c = 0; c < count_; ++c) p.error[c] = std::max(p.error[c], p.volume + p.size[c]);
-    // The longest edge when nothing speaks for an axis.
+    // The longest edge if no axis is preferred.
     if (worst <= 0)
       for (std::size_t d = 0; d < axes_; ++d)
         if (high[d] - low[d] > high[p.axis] - low[p.axis]) p.axis = d;
@@ -343,7 +343,7 @@ class Cubature {
   }
   double next() { return probe_ = std::fmod(probe_ + kGoldenPart, 1.0); }
 
-  // The largest error of a box over what is allowed for its output.
+  // Largest error of a box relative to the allowed one.
   double priority(const Part& p) const {
     double most = 0;
     for (std::size_t c = 0; c < count_; ++c) most = std::max(most, p.error[c] / allowed(c));

@@ -35,8 +35,8 @@ class PointSlopes {
 
   enum class Side : std::uint8_t { both, above, below };
 
-  // By two families of steps of about h; the error is their difference and what rounding does. Nothing where
-  // the function has no value.
+  // Uses two families of steps of about h; the error is their difference plus rounding. Nothing if the
+  // function has no value.
   std::optional<Estimate> with(double h, Side side) {
     double noise = 0;
     std::array<double, 2> slopes{};
@@ -47,7 +47,7 @@ class PointSlopes {
       slopes[k] = found->value;
       noise = std::max(noise, found->error);
     }
-    // The closer family differs from the truth by about as much as the two differ.
+    // The closer family differs from the boolean by about as much as the two differ.
     return Estimate{slopes[0] / 2 + slopes[1] / 2, std::fabs(slopes[0] - slopes[1]) + noise};
   }
 
@@ -99,9 +99,9 @@ struct Climbed {
   double step = 0;
 };
 
-// From steps of some hundred units in the last place of x upwards: larger steps lose less to rounding, until
-// they leave the function's own scale. What happens between larger steps is not seen, so none is trusted that
-// does not agree with the best of the shorter ones.
+// Increases steps from some hundred ulp of x: larger steps have less rounding error until they exceed the
+// function's own scale. Structure between large steps is invisible, so only steps that agree with the best
+// shorter ones are trusted.
 std::optional<Climbed> climbed(PointSlopes& slopes, double x, PointSlopes::Side side) {
   constexpr int most_scales = 45, patience = 4;
   std::optional<Climbed> best;

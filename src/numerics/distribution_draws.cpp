@@ -20,8 +20,8 @@ double gamma_of(RandomStream& random, double shape, double scale) {
   return boost::random::gamma_distribution<double>(shape, scale)(bits);
 }
 
-// A logarithm of a gamma variate: draws for small shapes lie below what float64 holds (G. Marsaglia, W.
-// Tsang, ACM Trans. Math. Softw. 26, 2000, section 6).
+// Logarithm of a gamma variate: for small shapes the variate itself may underflow (G. Marsaglia, W. Tsang,
+// ACM Trans. Math. Softw. 26, 2000, section 6).
 double log_gamma_of(RandomStream& random, double shape) {
   if (shape >= 0.5) return std::log(gamma_of(random, shape, 1));
   const double larger = gamma_of(random, shape + 1, 1);

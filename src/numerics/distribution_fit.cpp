@@ -18,7 +18,7 @@ namespace {
 using enum DistributionKind;
 using Point = std::vector<double>;
 
-// Data of a kind, by what its likelihood needs of them.
+// Sufficient statistics of the data for the likelihood.
 struct Sample {
   DistributionKind kind;
   const std::vector<double>& data;

@@ -75,7 +75,7 @@ constexpr double kInfinity = std::numeric_limits<double>::infinity();
 // The most trials and the largest mean of counts that draws hold without loss.
 constexpr double kMostCounted = 1e15;
 
-// Why a parameter cannot be what it is; "" when it can.
+// Why a parameter is invalid; "" if it is valid.
 std::string objection(DistributionKind kind, std::string_view parameter, const std::vector<double>& p,
                       double value) {
   if (!std::isfinite(value)) return "must be a finite number";

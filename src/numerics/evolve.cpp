@@ -170,7 +170,7 @@ class Run {
     double span = std::fabs(whole);
     if (std::all_of(state_.begin(), state_.end(), is_zero) &&
         std::all_of(slope.begin(), slope.end(), is_zero)) {
-      // At rest: by what moves it soon after.
+      // At rest: by the forces shortly after.
       constexpr double soon = 1e-3;
       span *= soon;
       slopes_(state_, slope_for_sizes, times_[0] + soon * whole);
@@ -256,7 +256,7 @@ class Run {
     }
   }
 
-  // Equal steps to the next time asked for.
+  // Equal steps to the next requested time.
   double fixed_steps_left(double now) const {
     const double target = times_[next_], from = own_steps_ ? times_[0] : times_[next_ - 1];
     const double wanted = options_.step > 0 ? options_.step : std::fabs(target - from);
@@ -290,7 +290,7 @@ class Run {
       const bool ends = options_.events[found.event].ends;
       if (ends) {
         if (!own_steps_) emit(found.t);
-        // At a time asked for there is its row already.
+        // A requested time already has a row.
         constexpr double slack = 16 * std::numeric_limits<double>::epsilon();
         if (std::fabs(out_.t.back() - found.t) > slack * std::fabs(found.t)) keep(found.t, found.y);
         out_.stopped_at = out_.t.back();

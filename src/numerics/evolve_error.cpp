@@ -43,8 +43,8 @@ EvolveOptions more_exact(const EvolveOptions& options, bool own_steps) {
   return out;
 }
 
-// The second solution at the times of the first, which are asked for in their order. An event may stop it a
-// little earlier: after that it goes on in a straight line.
+// The second solution at the times of the first, evaluated in order. If an event stops it slightly earlier,
+// it is continued linearly.
 class Second {
  public:
   Second(Trajectory run, const Slopes& f, std::size_t size)
@@ -121,7 +121,7 @@ class ErrorEstimate {
   static double at(const std::vector<double>& tolerances, std::size_t k) {
     return tolerances[tolerances.size() == 1 ? 0 : k];
   }
-  // More than a thousandth of the component's size, or ten times what was asked for.
+  // More than a thousandth of the component's size, or ten times the tolerance.
   bool is_too_large(double error, std::size_t k) const {
     constexpr double part = 1e-3, times = 10;
     const double absolute = options_.absolute.empty() ? 0 : at(options_.absolute, k);
@@ -131,7 +131,7 @@ class ErrorEstimate {
   const EvolveOptions& options_;
   std::vector<double> sizes_, recent_;
   double rounding_;  // of all steps, relative
-  // The error of the first solution that the second one does not share: all but a tenth.
+  // Factor for the error of the first solution that the second does not share.
   double share_ = 1 / 0.9, of_others_ = 0.3, of_tolerance_ = 0.5, difference_ = 0;
   bool is_uncertain_ = false;
 };

@@ -84,7 +84,7 @@ Filter Filter::butterworth(int order, Cutoff cutoff, PassKind kind, double spaci
       case PassKind::band: s.b1 = 0, s.b2 = -1; break;
       case PassKind::stop: s.b1 = -2 * std::cos(center), s.b2 = 1; break;
     }
-    // Gain 1 in the middle of what passes.
+    // Gain 1 in the centre of the pass band.
     const double at = kind == PassKind::high ? kPi : kind == PassKind::band ? center : 0;
     const Complex z = std::polar(1.0, -at);
     const double gain = std::abs((s.b0 + s.b1 * z + s.b2 * z * z) / (1.0 + s.a1 * z + s.a2 * z * z));
@@ -130,7 +130,7 @@ Filter Filter::finite(Index length, Cutoff cutoff, PassKind kind, double spacing
                                               : identity - (high - low);
     out.weights_.push_back(w * window);
   }
-  // Gain 1 in the middle of what passes.
+  // Gain 1 in the centre of the pass band.
   const double at = kind == PassKind::high   ? 0.5 / spacing
                     : kind == PassKind::band ? (cutoff.low + cutoff.high) / 2
                                              : 0;
@@ -173,7 +173,7 @@ std::vector<double> Filter::passed(std::vector<double> y) const {
 namespace filters {
 namespace {
 
-// So many samples more at each end, reflected at the end point, and again at the ends that this makes.
+// Extends both ends by reflection at the end point, repeatedly if necessary.
 std::vector<double> extended(std::span<const double> y, Index more) {
   std::vector<double> out(y.begin(), y.end());
   Index made = 0;
@@ -319,7 +319,7 @@ std::vector<double> detrended(std::span<const double> y, int degree) {
     x.push_back(n == 1 ? 0 : 2 * static_cast<double>(k) / static_cast<double>(n - 1) - 1);
   const auto p = orthogonal(x, degree, 0);
   std::vector<double> out(y.begin(), y.end());
-  // Twice, which takes off what the first pass leaves by rounding.
+  // Twice, which removes the rounding error of the first pass.
   for (int pass = 0; pass < 2; ++pass)
     for (const auto& of : p.value) {
       long double c = 0;

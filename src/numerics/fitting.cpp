@@ -160,7 +160,7 @@ Fit linear_fit(const Array& x, const Array& y, const Array& given_weights) {
   const auto inverse = inverse_triangle(r, p);
   fit.condition = norm(qr.r, 2) * norm(Array::of<double>({p, p}, std::span<const double>(inverse)), 2);
   fit.coefficients.assign(static_cast<std::size_t>(p), 0.0);
-  // The second round corrects the first by what it left over.
+  // The second round corrects the first by its residuals.
   for (int round = 0; round < 2; ++round) {
     const auto rest = left_over();
     std::vector<double> projected(static_cast<std::size_t>(p));
@@ -187,7 +187,7 @@ std::vector<Index> dependent_columns(const Array& x) {
   const auto sizes = parts.values.to_vector<double>();
   constexpr double nearly = 1e-10, matters = 0.1;
   if (static_cast<Index>(sizes.size()) < x.extent(1) || sizes.back() > nearly * sizes.front()) return {};
-  // What the last direction is made of.
+  // Columns in the last direction.
   std::vector<Index> out;
   const auto last = static_cast<Index>(sizes.size()) - 1;
   double most = 0;

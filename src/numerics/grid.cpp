@@ -32,7 +32,7 @@ namespace {
 
 constexpr std::array<const char*, 3> kNames = {"x", "y", "z"};
 
-// The order that sorts a coordinate. Error for repeats and for what is not finite.
+// The permutation that sorts a coordinate. Throws Error for repeated, infinite and nan values.
 std::vector<std::size_t> rising_order(const std::vector<double>& v, const char* name) {
   std::vector<std::size_t> order(v.size());
   std::iota(order.begin(), order.end(), std::size_t{0});

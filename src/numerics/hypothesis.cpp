@@ -119,7 +119,7 @@ TestResult t_test(const Sample& a, const Sample& b, bool equal_variances, const 
   if (equal_variances) {
     r = student(x.mean - y.mean, std::sqrt(pooled * (1 / x.n + 1 / y.n)), x.n + y.n - 2, options);
   } else {
-    // Welch's degrees of freedom from shares: the squares of tiny variances would vanish.
+    // Welch's degrees of freedom from fractions: squares of tiny variances would underflow.
     const double share = u + v > 0 ? u / (u + v) : 0.5;
     const double degrees = 1 / (share * share / (x.n - 1) + (1 - share) * (1 - share) / (y.n - 1));
     r = student(x.mean - y.mean, std::sqrt(u + v), degrees, options);

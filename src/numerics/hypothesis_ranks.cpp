@@ -35,7 +35,7 @@ double tie_term(Sample v) {
   return sum;
 }
 
-// A distribution over the integers from 0: the shares of each.
+// Probabilities of the integers from 0.
 using Shares = std::vector<double>;
 
 // Of the sum of `count` of these integers, drawn without replacement.
@@ -97,9 +97,9 @@ std::vector<int> doubled(const std::vector<double>& ranks) {
   return out;
 }
 
-// How many of the sorted pairwise values to leave out at each end for a probability of at most `rest` beyond:
-// the largest k with P(statistic ≤ k - 1) ≤ rest. `shares` is the distribution of twice the statistic over
-// `offset`, or empty for the normal approximation.
+// Number of sorted pairwise values to omit at each end for a probability of at most `rest`: the largest k
+// with P(statistic ≤ k - 1) ≤ rest. `shares` is the distribution of twice the statistic over `offset`, or
+// empty for the normal approximation.
 Index left_out(const Shares& shares, double offset, double mean, double error, double rest) {
   if (shares.empty())
     return std::max<Index>(
@@ -345,7 +345,7 @@ double concordance(const Sample& x, const Sample& y) {
   return pairs(n) - of_x - of_y + both - 2 * exchanges(std::move(v));
 }
 
-// P of so many inversions in a random order of n elements, for each number of them.
+// Distribution of the number of inversions in a random permutation of n elements.
 Shares inversions(std::size_t n) {
   Shares out = {1};
   for (std::size_t k = 2; k <= n; ++k) {

@@ -12,7 +12,7 @@ namespace {
 
 using Rows = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
 
-// Derivatives of the right side at one (t, y), kept for as long as that is asked for.
+// Jacobian of the right-hand side at one (t, y), cached.
 class Derivatives {
  public:
   Derivatives(CountedSlopes& f, const SlopesByState& jacobian) : f_(f), jacobian_(jacobian) {}
@@ -32,7 +32,7 @@ class Derivatives {
     for (std::size_t k = 0; k < n; ++k) by_time_[k] = (there[k] - here[k]) / dt;
     if (jacobian_) return jacobian_(t, y, by_state_);
     for (std::size_t c = 0; c < n; ++c) {
-      // By what the component is or becomes in the step, and no less than what counts a little.
+      // Scaled by the component's size in the step, at least by a relevant size.
       const double reach = std::max(std::fabs(y[c]), std::fabs(h * here[c]));
       moved[c] = y[c] + std::max(root * reach, 0.01 * tolerances.absolute(c));
       const double exact = moved[c] - y[c];

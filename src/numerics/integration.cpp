@@ -103,7 +103,7 @@ Array gradient(const Array& y, const Array& x, int axis) {
     const Array both[] = {slope, slope};
     return join(both, axis);
   }
-  // Inside, the slopes on both sides weighted by the other step; at the ends, the parabola's slope goes on.
+  // Inside, the slopes of both sides, each weighted by the other step; at the ends, the parabola's slope.
   const auto a = part(h, axis, 0, n - 2), b = part(h, axis, 1, n - 2);
   const auto left = part(slope, axis, 0, n - 2), right = part(slope, axis, 1, n - 2);
   const auto inside = apply(

@@ -33,7 +33,7 @@ double snapped(double t, double low, double high) {
 
 namespace {
 
-// Brings numbers near the ends of the range, whose differences and products would leave it, to about 1.
+// Scales numbers near the ends of the floating-point range to about 1.
 double take_unit(std::vector<double>& v) {
   double most = 0;
   for (const double x : v) most = std::max(most, std::fabs(x));
@@ -125,7 +125,7 @@ double Interpolant::area(std::size_t k, Index c, double t) const {
   return before + d * part;
 }
 
-// At a place outside of the table, for the policies that have an answer there.
+// Value at a point outside of the table, for policies that define one.
 double Interpolant::beyond(std::size_t k, Index c, double t, Piece piece, bool is_integral) const {
   const bool extends = options_.outside == Outside::extend;
   const bool steps =
@@ -139,7 +139,7 @@ double Interpolant::beyond(std::size_t k, Index c, double t, Piece piece, bool i
   if (extends && !steps) return (this->*piece)(k, c, t);
   const double end = std::clamp(t, x_.front(), x_.back());
   const double there = (this->*piece)(k, c, end);
-  // The value at the end goes on.
+  // Constant continuation of the end value.
   if (is_integral) return there + y(t < x_.front() ? 0 : x_.size() - 1, c) * (t - end);
   return piece == &Interpolant::slope ? 0.0 : there;
 }

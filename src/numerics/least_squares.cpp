@@ -39,7 +39,7 @@ std::optional<SolvedSquares> solve_squares(const Array& a, const Array& b) {
     return apply(Binary::subtract, y, matrix_product(scaled.matrix, x));
   };
   auto x = solved(y);
-  // What the first round leaves over, once.
+  // One step of refinement with the residuals.
   x = apply(Binary::add, x, solved(rest_of(x))).compact();
   const auto rest = rest_of(x).compact();
   SolvedSquares out{Array(ElementType::float64, b.axes() == 2 ? Shape{n, columns} : Shape{n}),

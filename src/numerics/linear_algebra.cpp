@@ -19,8 +19,7 @@ template <class T>
 Index first_not_finite(const Array& a) {
   const auto whole = a.compact();
   const T* x = whole.data<T>();
-  // Without a branch for each element; the place is sought only when there is one. What is not finite less
-  // itself is nan.
+  // Branch-free test: x - x is nan unless x is finite; the position is searched only on failure.
   bool any = false;
   for (Index k = 0; k < a.size(); ++k) {
     const T zero = x[k] - x[k];
@@ -63,7 +62,7 @@ void refuse_not_finite(const Array& a, const char* what) {
 
 namespace {
 
-// The largest sum of sizes in a column of the matrix that lies column by column.
+// 1-norm of a column-major matrix.
 template <class T>
 double one_norm(const std::vector<T>& columns, Index n) {
   double most = 0;
@@ -86,7 +85,7 @@ void transpose_in_place(std::vector<T>& a, Index n) {
           std::swap(a[static_cast<std::size_t>(r * n + c)], a[static_cast<std::size_t>(c * n + r)]);
 }
 
-// The routines of LAPACK that the two element types share. The matrix lies column by column.
+// LAPACK routines for both element types. Matrices are column-major.
 template <class T>
 struct Routines;
 template <>
@@ -142,8 +141,8 @@ Pattern pattern_of(const std::vector<T>& a, Index n) {
        "use least_squares, or remove linearly dependent rows");
 }
 
-// Solves in place: `a`, column by column, becomes factors, `b` becomes the solution. Returns the reciprocal
-// of the condition number.
+// Solves in place: `a`, column-major, becomes factors, `b` the solution. Returns the reciprocal condition
+// number.
 template <class T>
 double solve_in_place(std::vector<T>& a, lapack_int n, T* b, lapack_int columns) {
   using R = Routines<T>;
@@ -227,7 +226,7 @@ void scale_rows(T* b, Index n, Index columns, const std::vector<double>& factors
     for (Index c = 0; c < columns; ++c) b[r * columns + c] *= factors[static_cast<std::size_t>(r)];
 }
 
-// The same of a matrix that is kept for as long as the work on it may go on, and of the elements of `right`.
+// The same for a matrix owned by the (possibly abandoned) work, and the elements of `right`.
 template <class T>
 double solve_leavable(const std::shared_ptr<std::vector<T>>& a, lapack_int n, Array& right,
                       lapack_int columns) {

@@ -73,7 +73,7 @@ int more_halvings(const Array& sizes, double norm_of_a, const Approximant& p, in
   return static_cast<int>(std::max(0.0, std::ceil((log_alpha - log_unit) / (2 * p.degree))));
 }
 
-// What is computed of A on the way: its even powers.
+// Even powers of A, computed on demand.
 struct Powers {
   Array one, a, a2, a4, a6, a8;
 };
@@ -185,7 +185,7 @@ bool is_diagonal(const Array& a) {
   return !*reduce(Reduction::any, apply(Binary::not_equal, rest, 0.0)).data<bool>();
 }
 
-// A = D B D⁻¹ with a diagonal D of powers of two that brings rows and columns to one size.
+// Balancing: A = D B D⁻¹ with a diagonal D of powers of two that equalises the norms of rows and columns.
 template <class T>
 Array balanced(const Array& a, std::vector<double>& scale) {
   auto out = a.copied();

@@ -36,8 +36,8 @@ Minimum minimize(const RealFunction& f, double a, double b) {
     if (std::isnan(y)) fail(fmt::format("the function is nan at {}", shortest(x)), "check the range");
     return y;
   };
-  // The library's tolerance is in part an amount, so the range is taken for 1; and the search is repeated
-  // around what was found, in a range that is narrower by far, as long as that range is what limits it.
+  // The library's tolerance is partly absolute, so the range is scaled to 1; the search is repeated in a much
+  // narrower range around the result while that range limits the accuracy.
   double low = a, high = b, at = a, value = INFINITY;
   bool converged = true;
   constexpr int rounds = 12;
@@ -58,7 +58,7 @@ Minimum minimize(const RealFunction& f, double a, double b) {
     high = std::min(b, at + narrower * width);
     if (!(low < at || at < high) || !(high - low < 0.5 * width)) break;
   }
-  // The search stays between the ends; what lies lower there counts.
+  // The search excludes the ends, which may be lower.
   count += 2;
   for (const double end : {a, b})
     if (const double y = f(end); !std::isnan(y) && y < value) {

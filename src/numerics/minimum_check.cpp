@@ -202,7 +202,7 @@ void MinimumCheck::by_searches(const Minimum& m) {
   if ((is_without_derivatives || !first_.converged) && m.at.size() <= few) run(nelder_mead, 1e-3);
 }
 
-// The best place found, when it is another one.
+// Takes the best point found if it is a different one.
 bool MinimumCheck::take(Minimum& m) {
   if (!(m.value - best_.value > least_gain_)) return false;
   constexpr double far = 1e-6;
@@ -225,12 +225,12 @@ bool MinimumCheck::improve(Minimum& m) {
   const double noise = noise_at(m);
   Point gradient(m.at.size());
   search_.gradient(m.at, gradient);
-  // What is as good as 0 beside the values where the search began.
+  // Negligible compared with the values at the start.
   constexpr double nothing = 1e-30;
   const double zero = nothing * std::fabs(search_.first_value());
   least_gain_ = 10 * noise + zero;
   if (has_constraints()) {
-    // Within what a constraint may be exceeded the value changes.
+    // Values change within the tolerance of constraints.
     constexpr double part = 1e-6;
     for (std::size_t k = 0; k < gradient.size(); ++k)
       least_gain_ += part * std::fabs(gradient[k]) * search_.sizes()[k];
@@ -288,7 +288,7 @@ MinimumCheck::Violation MinimumCheck::worst_violation(std::span<const double> x)
 void MinimumCheck::make_feasible(Minimum& m) {
   auto worst = worst_violation(m.at);
   if (worst.size <= 0) return;
-  // The place that exceeds the constraints least, by the squares of what they exceed.
+  // Minimises the sum of squared constraint violations.
   auto free = options_;
   free.below_count = free.equal_count = 0;
   free.gradient = {};

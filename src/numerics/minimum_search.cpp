@@ -82,7 +82,7 @@ Minimum MinimumSearch::run(MinimizeMethod method, const Point& start) {
   if (method == MinimizeMethod::lbfgs) nlopt_set_vector_storage(opt_, std::min(n, 20U));
   nlopt_set_xtol_rel(opt_, options_.relative);
   nlopt_set_ftol_rel(opt_, 1e-15);
-  // Of steps by gradients so many do; what crawls on is better helped by a look around.
+  // Enough for gradient methods; slow progress is better served by another method.
   const Index most = uses_gradient(method) ? 500 + 20 * Index{n} : Index{1} << 30;
   nlopt_set_maxeval(opt_, static_cast<int>(std::clamp<Index>(options_.limit - evaluations_, 1, most)));
   if (!uses_gradient(method)) set_first_steps(start);

@@ -202,7 +202,7 @@ class LevenbergMarquardt {
     Array jacobian = jacobian_at(at_);
     largest_.clear();
     std::vector<std::size_t> moving;
-    std::optional<Plane> plane;  // of this place
+    std::optional<Plane> plane;  // at the current point
     for (int k = 0; k < most && evaluations_ < options_.limit; ++k) {
       if (!plane) {
         moving = free_of_bounds(jacobian, rest);
@@ -241,7 +241,7 @@ class LevenbergMarquardt {
         jacobian = jacobian_at(at_);
         plane.reset();
       } else {
-        // No smaller sum anywhere near: what is left is rounding.
+        // No smaller sum nearby: the rest is rounding.
         if (largest < 1e-13) return true;
         shrink = 3;
         damping *= growth;
@@ -309,7 +309,7 @@ class LevenbergMarquardt {
     return *middle / 0.6745;
   }
 
-  // What takes the place of the variance about the fit, with the weights that were given (P. J. Huber, Robust
+  // Replaces the variance about the fit for robust losses, with the given weights (P. J. Huber, Robust
   // Statistics, 1981, 7.6).
   double robust_variance(const std::vector<double>& rest, Index freedom) const {
     const double spread = spread_of(rest);
@@ -471,8 +471,8 @@ class LevenbergMarquardt {
     }
     return out;
   }
-  // The model's plane for the parameters that move: columns of length 1 and what they are to sum up to, both
-  // weighted. Of many points only the triangle of the columns is left, which has the same solution.
+  // Linearised model for the free parameters: columns of length 1 and the target, both weighted. For many
+  // points only the triangular factor is kept, which has the same solution.
   struct Plane {
     Scaled columns;
     std::vector<double> right;

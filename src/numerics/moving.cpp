@@ -16,7 +16,7 @@ namespace quill {
 namespace moving_windows {
 namespace {
 
-// How the windows lie over the samples, or over their reflection.
+// Position of windows on the samples or their reflection.
 struct Windows {
   std::span<const double> samples;  // in `longer`, if they are reflected
   std::vector<double> longer;
@@ -52,7 +52,7 @@ template <class Add, class Remove, class Result>
 std::vector<double> walked(const Windows& w, Add add, Remove remove, Result result) {
   const auto all = static_cast<Index>(w.samples.size());
   std::vector<double> out(static_cast<std::size_t>(w.count));
-  Index from = 0, to = 0;  // what is inside: from … to - 1
+  Index from = 0, to = 0;  // range inside the window: from … to - 1
   for (Index k = 0; k < w.count; ++k) {
     poll_interrupt_at(static_cast<std::size_t>(k));
     const Index first = std::max<Index>(0, w.first + k - w.before),
@@ -212,7 +212,7 @@ std::vector<double> extreme_by_doubling(const Windows& w) {
   return out;
 }
 
-// The positions of what may yet be the extreme, in order (a queue of falling or rising values), in a ring.
+// Indices of candidates for the extreme in a monotonic queue, stored in a ring.
 template <bool kMaximum>
 std::vector<double> moving_extreme(const Windows& w, bool skip_nan) {
   if (std::none_of(w.samples.begin(), w.samples.end(), [](double x) { return std::isnan(x); }))

@@ -87,8 +87,8 @@ Complex newton_step(const std::vector<double>& c, Complex u, double e) {
   return value / rise;
 }
 
-// All roots at once (O. Aberth, Math. Comput. 27, 1973), each in a unit of its own, for polynomials whose
-// roots differ so much in size that no one matrix holds them.
+// All roots at once (O. Aberth, Math. Comput. 27, 1973), each scaled separately, for polynomials whose roots
+// differ too much in size for one matrix.
 std::vector<Complex> roots_of_all_sizes(const std::vector<double>& c, const std::vector<double>& sizes) {
   const auto n = sizes.size();
   std::vector<Complex> u(n);
@@ -116,7 +116,7 @@ std::vector<Complex> roots_of_all_sizes(const std::vector<double>& c, const std:
   std::vector<Complex> out;
   for (std::size_t k = 0; k < n; ++k) {
     auto z = whole(k);
-    // Real coefficients: what is real up to rounding is real.
+    // Roots that are real up to rounding are made real.
     if (std::fabs(z.imag()) < 1e-14 * std::abs(z)) z = z.real();
     out.push_back(z);
   }
@@ -152,7 +152,7 @@ Array Polynomial::roots() const {
         const auto rise = slope.at(Array::of<Complex>({}, std::span(&z, 1))).data<Complex>()[0];
         const auto next = z - value / rise;
         if (!std::isfinite(next.real()) || !std::isfinite(next.imag())) break;
-        // At roots that lie together Newton's step is noise.
+        // For clustered roots Newton's step is noise.
         if (std::abs(next - z) > 1e-6 * std::abs(z)) break;
         z = next;
       }

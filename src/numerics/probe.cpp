@@ -7,8 +7,7 @@ namespace quill {
 
 namespace {
 
-// The place of the largest |f| between a and b, which rises and falls once there: by the golden section of
-// the logarithms.
+// Position of the maximum of the unimodal |f| between a and b, by golden section of the logarithms.
 double top_between(const std::function<double(double)>& f, double a, double b) {
   constexpr double golden = 0.6180339887498949;
   double low = std::log(a), high = std::log(b);

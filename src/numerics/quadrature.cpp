@@ -21,11 +21,10 @@ namespace quill {
 namespace {
 
 constexpr double kDoubleEpsilon = std::numeric_limits<double>::epsilon();
-// What is lost to rounding in a sum of that size.
+// Rounding error of a sum of that size.
 constexpr double kRounding = 100 * kDoubleEpsilon;
 
-// A library without exceptions calls back here: what is thrown waits until it has returned, which zeros bring
-// about soon.
+// The library calls back from C: exceptions are stored until it returns, which returning zeros hastens.
 class Guarded {
  public:
   Guarded(const RealFunction& f, Index limit) : f_(f), limit_(limit) {}
@@ -51,13 +50,13 @@ class Guarded {
     from_ = from;
     to_ = to;
   }
-  // Throws what waits.
+  // Throws the stored exception.
   void settle() {
     if (failure_) std::rethrow_exception(std::exchange(failure_, nullptr));
   }
   // The point that the range is to be broken at, once.
   std::optional<double> take_single_point() { return std::exchange(single_point_, std::nullopt); }
-  // The rest of the evaluations is given up for.
+  // The evaluations are used up.
   bool at_limit() const { return at_limit_; }
   Index count() const { return count_; }
   bool any() const { return any_; }
@@ -235,7 +234,7 @@ class WeightedIntegral {
     return out;
   }
 
-  // As many cycles as lead past the places where the function is largest. Error when it does not fall off.
+  // Number of cycles beyond the maximum of the function. Throws Error if it does not decay.
   double reach(double a, double cycle) {
     constexpr int places = 200, part_of_octave = 4;
     double largest = 0, far = 1, half_way = 0, size = 0;
@@ -341,7 +340,7 @@ Integral integrate(const RealFunction& f, double a, double b, const IntegralOpti
 
 std::vector<Integral> integrate(const SeveralFunction& f, std::size_t count, double a, double b,
                                 const IntegralOptions& options) {
-  // Each result for itself; the places that they share are calculated once.
+  // Each result separately; evaluations at common points are shared.
   std::unordered_map<double, std::vector<double>> known;
   std::vector<Integral> out;
   for (std::size_t k = 0; k < count; ++k)

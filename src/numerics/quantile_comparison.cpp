@@ -16,8 +16,8 @@ double middle(Index k, Index n) {
   return (static_cast<double>(k) - 1.0 / 3) / (static_cast<double>(n) + 1.0 / 3);
 }
 
-// The quantile at which order statistic k of n lies with the probability p, or 1 - p if it is upper: from the
-// nearer end, so that it is accurate in both tails.
+// The quantile that order statistic k of n does not exceed with probability p, or 1 - p if `upper`; computed
+// from the nearer end, for accuracy in both tails.
 double quantile_at(const Distribution& d, Index k, Index n, double p, bool is_upper) {
   const bool from_above = 2 * k > n;
   const auto a = static_cast<double>(from_above ? n + 1 - k : k),

@@ -53,7 +53,7 @@ RandomStream RandomStream::stream(std::uint64_t n) const {
 
 namespace {
 
-// A loop that somebody may interrupt.
+// An interruptible loop.
 template <class Body>
 void in_pieces(Index count, Body body) {
   constexpr Index piece = 65536;

@@ -95,7 +95,7 @@ LocalRegression::LocalRegression(std::vector<double> x, std::vector<double> y, d
 double LocalRegression::at(double q) const {
   if (!(q >= x_.front() && q <= x_.back())) return NAN;
   const auto n = x_.size();
-  // The nearest points lie together: the window moves while the far side comes nearer.
+  // Nearest points are contiguous: moves the window while the next point is nearer than the first.
   auto first = static_cast<std::size_t>(std::lower_bound(x_.begin(), x_.end(), q) - x_.begin());
   first = first > neighbors_ ? first - neighbors_ : 0;
   while (first + neighbors_ < n && q - x_[first] > x_[first + neighbors_] - q) ++first;

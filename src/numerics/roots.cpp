@@ -21,7 +21,7 @@ namespace {
 
 constexpr double kLargest = std::numeric_limits<double>::max();
 
-// A search between two places.
+// A search in an interval.
 class Bracket {
  public:
   explicit Bracket(const RealFunction& f) : f_(f) { seen_.reserve(32); }
@@ -89,8 +89,8 @@ class Bracket {
     return out;
   }
 
-  // Adds to the error how far from the root, within [a, b], the values are roundings, whose signs say
-  // nothing. The rounding is estimated by second differences over neighbouring numbers.
+  // Adds to the error the distance, within [a, b], over which values are rounding noise with meaningless
+  // signs. The noise is estimated from second differences over neighbouring numbers.
   Root with_reach(Root r, double a, double b) {
     constexpr double epsilon = std::numeric_limits<double>::epsilon();
     const double short_way = 4 * epsilon * std::max(std::fabs(r.value), epsilon * (b - a));
@@ -173,7 +173,7 @@ Root find_root_near(const RealFunction& f, double x) {
   if (std::isnan(here)) fail(fmt::format("the function is nan at {}", shortest(x)), "check the start");
   if (here == 0) return {{x, 0, evaluations}};
   struct Side {
-    double sign, good;                // the last place with a value of the first sign
+    double sign, good;                // last point with the first sign, last valid point
     std::optional<double> wall = {};  // where the function is nan
   };
   Side sides[] = {{1, x}, {-1, x}};
@@ -209,7 +209,7 @@ namespace {
 
 using Rows = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
 
-// The system as the library calls it: what is thrown waits until it has returned.
+// The system in the form of the library; exceptions are stored until it returns.
 class System {
  public:
   System(const VectorFunction& f, const VectorFunction& jacobian, std::span<const double> start, Index limit)
@@ -232,7 +232,7 @@ class System {
     if (jacobian_) return jacobian_(x, out);
     central_differences([&](auto at, auto y) { values(at, y); }, x, typical_, x.size(), out);
   }
-  // Whether the values at x are roundings of those at places a hundredth of its size away.
+  // Whether the values at x are rounding noise compared with values a hundredth of its size away.
   bool is_small_beside(std::span<const double> x, std::span<const double> values_there) {
     constexpr double part = 0.01, small = 1e-14;
     std::vector<double> moved(x.begin(), x.end()), values_beside(x.size()), largest(x.size());
@@ -354,7 +354,7 @@ SystemRoot find_root(const VectorFunction& f, const VectorFunction& jacobian, st
   const bool is_simple = last.lpNorm<Eigen::Infinity>() <= near_enough * std::max(size, 1e-3) &&
                          rest.lpNorm<Eigen::Infinity>() <= 1e-3 * std::fabs(residual);
   if (!is_simple && system.is_small_beside(out.at, out.residual)) {
-    // A root of that kind lies a few such steps away.
+    // A root of that kind is within a few such steps.
     constexpr double steps = 4;
     for (auto& error : out.error) error *= steps;
   } else if (!is_simple)

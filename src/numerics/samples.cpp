@@ -31,7 +31,7 @@ Array mode(const Array& a) {
   const auto size_of_group = [&](std::size_t r) { return groups.starts[r + 1] - groups.starts[r]; };
   for (std::size_t r = 1; r + 1 < groups.starts.size(); ++r)
     if (size_of_group(r) > size_of_group(best)) best = r;
-  const Index at = groups.places[static_cast<std::size_t>(groups.starts[best])];
+  const Index at = groups.indices[static_cast<std::size_t>(groups.starts[best])];
   const Subscript s[] = {{Subscript::Kind::position, at, 1, 1, {}}};
   auto out = select(flat, s);
   out.label = a.label;
@@ -74,7 +74,8 @@ Array covariance(const Array& given) {
 
 Array correlation(const Array& given) {
   check_samples(given, "correlation");
-  // Each variable in its own unit: what is near the ends of the range neither overflows nor vanishes.
+  // Scales each variable, so that numbers near the ends of the floating-point range neither overflow nor
+  // underflow.
   const auto whole = given.converted(ElementType::float64);
   auto unit = reduce(Reduction::maximum, apply(Unary::abs, whole), {0, true}).copied();
   double* u = unit.mutable_data<double>();
@@ -188,7 +189,7 @@ Array equal_edges(double low, double high, Index bins) {
 
 namespace {
 
-// f(bin, value) for every value whose position lies in a bin; the last bin has its upper edge.
+// Calls f(bin, value) for every value whose position is in a bin; the last bin includes its upper edge.
 template <class F>
 void for_each_in_bins(const Array& x, const Array& values, const Array& edges, F f) {
   if (!(x.shape() == values.shape()))
@@ -246,7 +247,7 @@ bool moving_means(const double* line, Index n, Index before, Index behind, doubl
 
 Array moving_mean(const Array& a, Index count, int axis) {
   if (count < 1) fail(fmt::format("a mean needs at least one element, not {}", count));
-  // The axis comes last, so that its lines lie in one piece.
+  // Moves the axis last, so that lines are contiguous.
   std::vector<int> there, back(static_cast<std::size_t>(a.axes()));
   for (int k = 0; k < a.axes(); ++k)
     if (k != axis) there.push_back(k);

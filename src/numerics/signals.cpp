@@ -85,7 +85,7 @@ std::vector<Peak> peaks(std::span<const double> y, const PeakLimits& limits) {
     found.push_back({static_cast<double>(all[k].left + all[k].right) / 2 + 1, height, prominence, 0});
     at.push_back(all[k]);
   }
-  // From the highest down: what is too near to one that stays goes.
+  // From the highest down: drops peaks too close to a kept one.
   std::vector<std::size_t> order(found.size());
   std::iota(order.begin(), order.end(), 0);
   std::stable_sort(order.begin(), order.end(),

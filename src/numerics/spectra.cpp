@@ -28,7 +28,7 @@ void check_overlap(double overlap) {
     fail(fmt::format("the overlap must be a share from 0 to below 1, not {}", shortest(overlap)));
 }
 
-// Segments are divided into so many runs, which several threads transform.
+// Number of groups of segments, which threads transform.
 Index runs_of(const Segments& s) { return std::clamp<Index>(s.count * s.length / 65536, 1, 64); }
 
 // Calls use(run, segment, spectra), with the spectra of N series, for each segment; in order within a run.

@@ -29,8 +29,8 @@ constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
 // Whether all elements that there were are nan and left out.
 bool is_left_empty(const std::vector<double>& line, Index count) { return line.empty() && count > 0; }
 
-// A power of two that brings the largest size to about 1: sums and squares of what is scaled by it neither
-// overflow nor vanish.
+// A power of two that scales the largest magnitude to about 1, so that sums and squares neither overflow nor
+// underflow.
 double unit_of(std::span<const double> v) {
   double most = 0;
   for (const double x : v) most = std::max(most, std::fabs(x));
@@ -50,7 +50,7 @@ double mean_of(std::span<const double> v) {
   return pairwise_sum(scaled.data(), static_cast<Index>(v.size()), 1) / n * unit;
 }
 
-// What is left of each number without the mean, and without the rounding of the mean; 0 where all are equal.
+// Subtracts the mean and its rounding error; 0 if all are equal.
 void subtract_mean(std::vector<double>& v) {
   const auto [least, most] = std::minmax_element(v.begin(), v.end());
   if (*least == *most && std::isfinite(*least)) {

@@ -164,8 +164,8 @@ class BulirschStoer : public Stepper {
     move_to(t_ + tried, at_);
     return true;
   }
-  // Its steps are long and of high order: the polynomial of the states and slopes at places within the step,
-  // which are calculated for it when it is asked for.
+  // Its steps are long and of high order: interpolates states and slopes at points within the step, computed
+  // on demand.
   void state_at(double t, State& y) override {
     if (!has_inner_) make_inner();
     const double x = (t - before_) / (t_ - before_);

@@ -37,8 +37,7 @@ struct Blocks<Complex> {
   }
 };
 
-// The matrix `rows` × `columns` that lies row by row at `a`; Q goes to `q`, which may be the same place, or
-// nowhere.
+// Factors the row-major matrix `rows` × `columns` at `a`; Q is stored at `q`, which may equal `a` or be null.
 template <class T>
 class TallFactors {
  public:
@@ -67,7 +66,7 @@ class TallFactors {
 
  private:
   Index first(Index k) const { return k * block_; }
-  // The last block has what is left over.
+  // The last block contains the remaining rows.
   Index count(Index k) const { return (k + 1 == blocks_ ? rows_ : first(k + 1)) - first(k); }
 
   void load(const T* matrix, Index k, std::vector<T>& columns) const {
@@ -86,7 +85,7 @@ class TallFactors {
         to[i * columns_ + c] = columns[static_cast<std::size_t>(c * m + i)];
   }
 
-  // One block into its triangle, and its Q in its place.
+  // Factors one block into a triangle, and overwrites it with Q.
   void factor(Index k, T* triangle) {
     std::vector<T> block;
     load(a_, k, block);

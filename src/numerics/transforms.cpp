@@ -20,7 +20,7 @@ namespace quill {
 
 namespace {
 
-// Plans by what they were made for; FFTW runs them on new arrays of the same alignment.
+// Cached plans; FFTW runs them on new arrays of equal alignment.
 class Plans {
  public:
   ~Plans() {
@@ -80,7 +80,7 @@ std::vector<Index> key_of(Kind kind, const Layout& l, const void* in, const void
   return key;
 }
 
-// In place along one axis of a complex array in row order.
+// In place along one axis of a row-major complex array.
 void transform_axis(Array& x, int axis, Direction direction) {
   if (x.size() == 0) return;
   const auto l = layout_of(x, x, axis);
@@ -399,11 +399,10 @@ PowerSpectrum power_spectrum(const Array& x, double spacing, Window window, bool
   const auto size = apply(Unary::abs, half);
   auto power = apply(Binary::multiply, size, size);
   double* p = power.mutable_data<double>();
-  // The negative frequencies are added to the positive ones; 0 and, for even n, the last stand alone.
+  // Negative frequencies are added to positive ones; 0 and, for even n, the last have no counterpart.
   for (Index k = 1; k < power.size(); ++k)
     if (2 * k != n) p[k] *= 2;
-  // What the window has taken is spread over all frequencies alike: the sum is the mean square of the
-  // samples.
+  // Corrects for the window: the sum is the mean square of the samples.
   const double seen = *reduce(Reduction::sum, power).data<double>() / (static_cast<double>(n) * spacing);
   const double wanted =
       *reduce(Reduction::sum, apply(Binary::multiply, x, x)).data<double>() / static_cast<double>(n);

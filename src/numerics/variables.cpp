@@ -180,7 +180,7 @@ Clusters cluster(const Array& given, Index wanted, int starts, RandomStream& ran
     if (auto a = attempted(x, n, width, count, random); k == 0 || a.within < best.within) best = std::move(a);
   std::vector<Index> sizes(count);
   for (const auto c : best.of) ++sizes[c];
-  // By falling size, then by the centers, so that labels do not depend on the start.
+  // By descending size, then by the centers, so that labels do not depend on the start.
   std::vector<std::size_t> order(count), label(count);
   std::iota(order.begin(), order.end(), 0);
   std::sort(order.begin(), order.end(), [&](auto a, auto b) {
@@ -267,7 +267,7 @@ KernelDensity::KernelDensity(const Array& given, const std::optional<std::vector
 
 namespace variables {
 namespace {
-// Beyond so many bandwidths exp(-z²/2) is 0 in float64.
+// Beyond this many bandwidths exp(-z²/2) underflows.
 constexpr double kReach = 39;
 }  // namespace
 }  // namespace variables

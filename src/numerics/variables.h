@@ -11,7 +11,7 @@ namespace quill {
 
 // Principal components of the columns of X, each a variable with one sample in every row.
 struct PrincipalComponents {
-  Array variances;    // falling
+  Array variances;    // descending
   Array shares;       // of the variance of all
   Array directions;   // one in each column, of length 1; its largest element is positive
   Array scores;       // of the samples along the directions
@@ -24,7 +24,7 @@ PrincipalComponents principal_components(const Array& x, bool standardize);
 // S. Vassilvitskii, 2007); the best of several starts.
 struct Clusters {
   Array labels;       // int64 from 1, one for each row
-  Array centers;      // one in each row, by falling size of the cluster
+  Array centers;      // one in each row, by descending size of the cluster
   Array sizes;        // int64
   double within = 0;  // sum of squared distances to the centers
   bool converged = true;

@@ -94,7 +94,7 @@ std::string animated_png(const std::function<DisplayList(std::size_t)>& frame, s
     auto now = painted(list, dpi);
     if (k == 0) {
       first = png_of(now.get(), list, dpi);
-      // All that stands before the pixels, then the count of frames, and whether they come again without end.
+      // Chunks before the pixels, then the number of frames and of repetitions (infinite).
       const auto pixels = first.find("IDAT");
       out = first.substr(0, pixels - 4);
       add("acTL", big_endian(static_cast<std::uint32_t>(count)) + big_endian(0));

@@ -20,7 +20,7 @@ std::string base64(const char* data, unsigned int length) {
   return out;
 }
 
-// A font file with these characters alone; "" when the font does not let itself be cut.
+// Subset of a font file with these characters; "" if the font does not permit it.
 std::string subset(PangoFont* font, const std::set<char32_t>& characters) {
   auto* face = hb_font_get_face(pango_font_get_hb_font(font));
   const Handle<hb_subset_input_t, hb_subset_input_destroy> input(hb_subset_input_create_or_fail());

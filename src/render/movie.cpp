@@ -130,7 +130,7 @@ class Film {
     stream_ = av_.avformat_new_stream(format_, nullptr);
     codec_ = av_.avcodec_alloc_context3(codec);
     if (stream_ == nullptr || codec_ == nullptr) check(-1);
-    codec_->width = width & ~1;  // as the format of colours asks for
+    codec_->width = width & ~1;  // the colour format requires even sizes
     codec_->height = height & ~1;
     codec_->pix_fmt = AV_PIX_FMT_YUV420P;
     codec_->time_base = {1000, static_cast<int>(std::lround(1000 * frame_rate))};

@@ -29,7 +29,7 @@ std::optional<Figure> narrow_figure(const Figure& figure, const DisplayList& lis
     }
     if (!panel.place) order.push_back(k);
   }
-  // Panels that are placed by shares stay where they are: they may lie within each other.
+  // Panels placed by fractions are not moved: they may be nested.
   if (order.size() < out.panels.size()) {
     out.height = std::max(kPlacedHeight, figure.height * kNarrowWidth / figure.width);
     return order.empty() || out.rows * out.columns == 1 ? std::optional(out) : std::nullopt;

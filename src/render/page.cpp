@@ -29,7 +29,7 @@ constexpr const char* kParts[] = {"page", "grid",  "data",      "guide",  "axis"
 
 bool is_under(Part part) { return part == Part::page || part == Part::grid; }
 
-// A figure without its data, which the script draws on canvases between what lies under and over them.
+// A figure without its data, which the script draws on canvases between lower and upper sheets.
 class Sheets {
  public:
   Sheets(const Figure& figure, const DisplayList& list, EmbeddedFonts& fonts, std::string prefix)
@@ -39,7 +39,7 @@ class Sheets {
   struct Sheet {
     const char* name;
     int panel;
-    std::vector<std::pair<std::string, std::string>> groups;  // how each begins, and what is in it
+    std::vector<std::pair<std::string, std::string>> groups;  // prefix and content of each
     std::string content() const {
       std::string out;
       for (const auto& [begin, inside] : groups) out += begin + inside + "</g>\n";
@@ -50,7 +50,7 @@ class Sheets {
   // In the order of the page.
   std::vector<Sheet> sheets() {
     std::vector<Sheet> out = {{"sheet", -1, groups(-1, [](Part) { return true; })}};
-    // Placed panels lie over the others.
+    // Panels placed by fractions lie above the others.
     for (const bool placed : {false, true})
       for (std::size_t k = 0; k < figure_.panels.size(); ++k) {
         if (figure_.panels[k].place.has_value() != placed) continue;
@@ -122,7 +122,7 @@ struct PageParts::Parts {
   EmbeddedFonts fonts{text};
   int figures = 0;
 
-  // The sheets and the layout that take the place of the figure's own on a narrow screen; "" without.
+  // Sheets and layout for narrow screens; "" if there is none.
   std::string narrow(const Figure& figure, const DisplayList& list, const std::string& prefix) {
     const auto changed = narrow_figure(figure, list);
     if (!changed) return {};
@@ -150,7 +150,7 @@ std::string PageParts::figure(const Figure& figure, const DisplayList& list, boo
 std::string PageParts::element(const Figure& figure, const DisplayList& list, bool stands_alone,
                                const std::string& sheets, const std::string& more) {
   const auto theme = theme_of(figure);
-  // What the page says in its own words.
+  // Characters of the page's own texts.
   for (const bool bold : {false, true})
     parts_->fonts.add(
         " !\"#$%&'()*+,-./"
@@ -168,8 +168,7 @@ std::string PageParts::element(const Figure& figure, const DisplayList& list, bo
 
 namespace {
 
-// What a sheet has other than in the first frame: the groups by their places, or all of it when there are
-// others.
+// Differences of a sheet from the first frame: groups by index, or the whole sheet if groups differ.
 std::string changes_of(const Sheets::Sheet& base, const Sheets::Sheet& now) {
   const bool is_alike = base.groups.size() == now.groups.size() &&
                         std::equal(base.groups.begin(), base.groups.end(), now.groups.begin(),

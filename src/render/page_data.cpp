@@ -64,7 +64,7 @@ std::vector<PackedLayer> packed_layers(const Figure& figure) {
   for (const auto& panel : figure.panels)
     for (const auto& layer : panel.layers) {
       auto& p = packed.emplace_back(PackedLayer{.panel = &panel, .layer = &layer});
-      // What is sure to be too much is not packed first.
+      // Data certain to exceed the budget is not packed first.
       constexpr double bytes = 8, surely = 4;
       const double share = surely * most / (bytes * static_cast<double>(count));
       if (share < 1 && count_of_numbers(layer) > 1000)

@@ -117,7 +117,7 @@ class PageModel {
             {"line_factor", theme_.line_factor}};
   }
 
-  // The widths of what numbers and dates are written with, for a size of 1, and how powers are laid out.
+  // Widths of the characters of numbers and dates at size 1, and the layout of powers.
   Json characters() {
     constexpr double size = 100;
     const auto widths = [&](const char* all, const Font& font) {
@@ -140,7 +140,7 @@ class PageModel {
                 {"math", widths("0123456789−×", {size, false, false, Font::Family::math})},
                 {"ascent", one.ascent / size},
                 {"descent", one.descent / size}};
-    // 2×10³ by the engine of formulas: the places of its pieces.
+    // Positions of the pieces of 2×10³ by the formula engine.
     const auto power = lay_text("$2\\times10^{3}$", plain_font, text_);
     Json runs = Json::array();
     for (const auto& run : power.runs)
@@ -241,7 +241,7 @@ class PageModel {
   }
 
   Json colors_of(const ColorScale& scale) {
-    const auto key = std::string(scale.palette->name) + (scale.is_turned ? " turned" : "");
+    const auto key = std::string(scale.palette->name) + (scale.is_reversed ? " turned" : "");
     if (!palettes_.contains(key)) {
       std::string all;
       constexpr int count = 512;
@@ -344,7 +344,7 @@ class PageModel {
     return out;
   }
 
-  // Where it stands.
+  // Areas and axes.
   Json layout_of(std::size_t k) {
     const auto& panel = figure_.panels[k];
     const auto& info = list_.panels[k];

@@ -76,7 +76,7 @@ Layer with_rows(const Layer& layer, const std::vector<std::size_t>& rows, std::s
   return out;
 }
 
-// Of every so many points the lowest and the highest in their order, and one of those that break the line.
+// Lowest and highest point of each group, in order, and one of the gaps.
 std::vector<std::size_t> extremes(const std::vector<double>& y, std::size_t bucket) {
   std::vector<std::size_t> rows;
   for (std::size_t from = 0; from < y.size(); from += bucket) {

@@ -169,7 +169,7 @@ class Painter {
     stamp_markers(cairo_get_target(cr_), m, scale_, clip_pixels());
   }
 
-  // What may be drawn on, in whole pixels.
+  // The clipping area in whole pixels.
   Rect clip_pixels() {
     double left = 0, top = 0, right = 0, bottom = 0;
     cairo_clip_extents(cr_, &left, &top, &right, &bottom);

@@ -45,7 +45,7 @@ void PangoText::set(const std::string& text, const Font& font) {
   pango_font_description_set_weight(description, font.bold ? PANGO_WEIGHT_SEMIBOLD : PANGO_WEIGHT_NORMAL);
   pango_font_description_set_style(description, font.italic ? PANGO_STYLE_ITALIC : PANGO_STYLE_NORMAL);
   pango_layout_set_font_description(layout_.get(), description);
-  // Control characters and what is no character are shown by their codes.
+  // Control and invalid characters are shown by their codes.
   const auto shown = printable(text);
   pango_layout_set_text(layout_.get(), shown.data(), static_cast<int>(shown.size()));
 }

@@ -21,7 +21,7 @@ std::uint32_t over(const Color& top, const Color& ground) {
       {mixed(top.red, ground.red), mixed(top.green, ground.green), mixed(top.blue, ground.blue), 1});
 }
 
-// What shows of `low` below `top`, both premultiplied.
+// Blends `top` over `low`, both premultiplied.
 std::uint32_t under(std::uint32_t top, std::uint32_t low) {
   const auto rest = 255 - (top >> 24);
   std::uint32_t mixed = 0;
@@ -46,7 +46,7 @@ void PieceCanvas::begin(std::size_t width, std::size_t height) {
 
 namespace {
 
-// The first sample from a place on that is not covered.
+// The first uncovered sample from an index on.
 std::uint32_t open_from(std::uint32_t* next, std::uint32_t at) {
   while (next[at] != at) {
     next[at] = next[next[at]];
@@ -70,7 +70,7 @@ void PieceCanvas::fill_column(std::size_t x, std::size_t from, std::size_t to, s
   }
 }
 
-// Every sample whose middle lies in the triangle.
+// Every sample whose centre is inside the triangle.
 void PieceCanvas::fill(const Point (&t)[3], std::uint32_t pixel) {
   const auto [low, high] = std::minmax({t[0].x, t[1].x, t[2].x});
   const auto last = static_cast<double>(width_) - 1, end = static_cast<double>(height_) - 1;

@@ -122,7 +122,7 @@ std::string as_sixels(const Pixels& pixels) {
 
 namespace {
 
-// A character that stands in place of two pixels.
+// A character that replaces two pixels.
 struct Letter {
   std::string text;
   Rgb color;

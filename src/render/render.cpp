@@ -114,7 +114,7 @@ std::string render_pdf(const DisplayList& list, PangoText& text) {
   std::string bytes;
   const Surface surface(cairo_pdf_surface_create_for_stream(append, &bytes, list.width, list.height));
   cairo_pdf_surface_restrict_to_version(surface.get(), CAIRO_PDF_VERSION_1_5);
-  // A file says nothing about when it was made, so that equal figures are equal files.
+  // No creation date, so that equal figures give equal files.
   cairo_pdf_surface_set_metadata(surface.get(), CAIRO_PDF_METADATA_CREATE_DATE, "2000-01-01T00:00:00Z");
   cairo_pdf_surface_set_metadata(surface.get(), CAIRO_PDF_METADATA_CREATOR, "Eager Quill");
   if (!list.description.empty())

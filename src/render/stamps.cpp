@@ -1,4 +1,4 @@
-// Many markers: each shape is drawn once for some places within a pixel, and then put where the points are.
+// Draws many markers by stamping: each shape is rasterized once for several subpixel offsets.
 #include <algorithm>
 #include <cmath>
 #include <cstdint>
@@ -17,14 +17,14 @@ namespace {
 constexpr int kPlaces = 4;  // of a stamp within a pixel, along each axis
 constexpr int kGroup = 4;   // pixels of a row that are done at once
 
-// Coverage of a marker's shape, 0 to 255, around its middle at a place within a pixel; four times for each
-// pixel, as its four parts are.
+// Coverage of a marker's shape, 0 to 255, for one subpixel offset; one value for each of the four components
+// of a pixel.
 struct Stamp {
   int side = 0;
   int first = 0, end = 0;  // the rows and columns that hold any of it
-  // Where the columns end in whole groups of pixels; what is empty changes nothing of what it is put over.
+  // Columns are padded to whole groups of pixels; empty pixels change nothing.
   int groups_end() const { return first + (end - first + kGroup - 1) / kGroup * kGroup; }
-  std::vector<unsigned char> shape, inside;  // of its line or all of it; of what the line encloses
+  std::vector<unsigned char> shape, inside;  // of the line or whole marker; of the area inside the line
 };
 
 std::vector<unsigned char> coverage(const MarkerOutline& look, double scale, int side, double x, double y,
@@ -109,7 +109,7 @@ class Ink {
   std::uint16_t alpha_;
 };
 
-// What a marker is drawn with: what its line encloses, when it is filled, and the line or all of it.
+// Colours of a marker: of the area inside the line, if filled, and of the line or whole marker.
 struct Inks {
   Ink inside, shape;
   Inks(const Color& color, Color paper) : inside((paper.alpha = color.alpha, paper)), shape(color) {}

@@ -191,7 +191,7 @@ class SvgItems::Writer {
     auto place = fmt::format("translate({} {})", hundredths(t.at.x), hundredths(t.at.y));
     if (t.angle != 0) place += fmt::format(" rotate({})", hundredths(-t.angle * 180 / std::numbers::pi));
     body_ += fmt::format("<g transform=\"{}\"{}>\n", place, paint_of("fill", t.color));
-    // Several runs are one text to select; each has its place and its width.
+    // Several runs form one selectable text, each with its position and width.
     body_ += "<text>";
     for (const auto& run : t.line.runs) {
       fonts_.add(run.text, run.font);

@@ -25,7 +25,7 @@ std::string marked(std::string_view text, std::string_view name) {
                       : fmt::format("<span class=\"{}\">{}</span>", name, escaped_markup(text));
 }
 
-// What stands between tokens: blanks and comments.
+// Text between tokens: blanks and comments.
 std::string between(std::string_view text) {
   std::string out;
   while (!text.empty()) {

@@ -111,7 +111,7 @@ class Page {
     return {};
   }
 
-  // Control characters made visible, but ends of lines.
+  // Makes control characters visible, except line ends.
   static std::string printed(const std::string& text) {
     std::string out;
     for (std::size_t at = 0; at <= text.size();) {
@@ -122,7 +122,7 @@ class Page {
     return out;
   }
 
-  // What is wider than the page is scrolled, by keys too.
+  // Content wider than the page scrolls, also by keyboard.
   static std::string scrolled(const char* kind, const std::string& label, const std::string& html) {
     return fmt::format("<pre class=\"{}\" tabindex=\"0\" role=\"region\" aria-label=\"{}\">{}</pre>\n", kind,
                        escaped_markup(label), html);
@@ -196,7 +196,7 @@ class Page {
         part.figure->width * 96 / 25.4, part.figure->height * 96 / 25.4, files);
   }
 
-  // With a slider in an interactive report, playing by itself in another one.
+  // With a slider in interactive reports, otherwise as an animated picture.
   std::string animated(const ReportPart& part) const {
     const auto figure = with_common_limits(*part.figure, *measurer_);
     const auto frame = [&](std::size_t k) { return lay_out(frame_of(figure, k), *measurer_); };
@@ -211,7 +211,7 @@ class Page {
     return fmt::format("<figure>{}<figcaption>{}</figcaption></figure>\n", inside, files);
   }
 
-  // A picture that prose names, below the folder of the script.
+  // A picture referenced in prose, below the folder of the script.
   std::string picture(const std::string& file) const {
     const auto dot = file.rfind('.');
     const auto ending = dot == std::string::npos ? "" : to_lower(file.substr(dot + 1));
@@ -269,7 +269,7 @@ class Page {
   const Report& report_;
   Host& host_;
   std::unique_ptr<TextMeasurer> measurer_ = make_text_measurer();
-  std::unique_ptr<PageParts> figures_;  // when they are interactive
+  std::unique_ptr<PageParts> figures_;  // for interactive figures
   std::string body_;
   int sections_ = 0, last_level_ = 1;
 };

@@ -14,7 +14,7 @@ namespace {
 
 using Kind = ReportPart::Kind;
 
-// Behind a fence that the text does not hold.
+// Uses a fence that does not occur in the text.
 std::string fenced(const std::string& text, const char* language) {
   std::string fence = "```";
   while (text.find(fence) != std::string::npos) fence += '`';
@@ -51,7 +51,7 @@ std::string table(const ReportPart& part) {
 }
 
 std::string figure(const ReportPart& part, const std::string& folder) {
-  // The first format that pages show.
+  // The first format that browsers can display.
   std::string file;
   for (const char* ending : {".png", ".svg"})
     for (const auto& path : part.files)

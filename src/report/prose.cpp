@@ -36,7 +36,7 @@ std::string converted(const std::string& markdown, bool is_trusted) {
 
 using Groups = std::array<re2::StringPiece, 4>;
 
-// Replaces what matches, by `made` from its groups.
+// Replaces each match by the result of `made` for its groups.
 std::string replaced(const std::string& text, const RE2& pattern,
                      const std::function<std::string(const Groups&)>& made) {
   std::string out;

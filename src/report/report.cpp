@@ -16,7 +16,7 @@ namespace {
 
 using Kind = ReportPart::Kind;
 
-// Turns what a statement reports into parts.
+// Converts events to parts of a report.
 class Gathered : public Output {
  public:
   explicit Gathered(Output& told) : told_(told) {}
@@ -76,18 +76,18 @@ class Gathered : public Output {
   Output& told_;
 };
 
-// What stands between statements: the rest of a line, prose, comments, empty lines.
+// Iterates over the text between statements: rest of a line, prose, comments, empty lines.
 class Between {
  public:
   explicit Between(std::string_view text) : text_(text) {}
-  // Up to the end of the line on which the last statement stands.
+  // To the end of the line of the last statement.
   std::string rest_of_line() {
     const auto end = std::min(text_.find('\n'), text_.size());
     std::string out(text_.substr(0, end));
     text_.remove_prefix(std::min(end + 1, text_.size()));
     return out;
   }
-  // Prose, or other lines, in turn; false at the end.
+  // Alternates between prose and other lines; false at the end.
   bool next(bool& is_prose, std::string& lines) {
     lines.clear();
     while (!text_.empty()) {
@@ -222,7 +222,7 @@ class Maker {
     out_.parts.push_back(std::move(part));
   }
 
-  // A heading of the first level at the beginning of the prose.
+  // Takes the title from a first-level heading at the beginning of the prose.
   void take_title() {
     for (auto& part : out_.parts) {
       if (part.kind != Kind::prose) continue;

@@ -16,13 +16,13 @@ namespace quill {
 using What = AbstractValue::Kind;
 
 std::optional<Shape> AbstractValue::whole_shape() const {
-  if (kind == What::number || kind == What::truth) return Shape{};
+  if (kind == What::number || kind == What::boolean) return Shape{};
   return kind == What::array ? shape : std::nullopt;
 }
 
 bool AbstractValue::operator==(const AbstractValue& other) const {
   return kind == other.kind && number == other.number && text == other.text && shape == other.shape &&
-         are_truths == other.are_truths && items == other.items && names == other.names;
+         are_booleans == other.are_booleans && items == other.items && names == other.names;
 }
 
 AbstractValue abstract_number(std::optional<double> number) {
@@ -32,11 +32,11 @@ AbstractValue abstract_number(std::optional<double> number) {
   return out;
 }
 
-AbstractValue abstract_array(std::optional<Shape> shape, bool are_truths) {
+AbstractValue abstract_array(std::optional<Shape> shape, bool are_booleans) {
   AbstractValue out;
   out.kind = What::array;
   out.shape = std::move(shape);
-  out.are_truths = are_truths;
+  out.are_booleans = are_booleans;
   return out;
 }
 
@@ -44,7 +44,7 @@ AbstractValue abstract_value_of(const Value& value) {
   AbstractValue out;
   switch (value.kind()) {
     case quill::Kind::number: return abstract_number(value.number());
-    case quill::Kind::truth: out.kind = What::truth; break;
+    case quill::Kind::boolean: out.kind = What::boolean; break;
     case quill::Kind::text:
       out.kind = What::text;
       out.text = value.text();
@@ -65,7 +65,7 @@ AbstractValue joined(const AbstractValue& a, const AbstractValue& b) {
   out.kind = a.kind;
   if (a.kind == What::array) {
     if (a.shape == b.shape) out.shape = a.shape;
-    out.are_truths = a.are_truths && b.are_truths;
+    out.are_booleans = a.are_booleans && b.are_booleans;
   }
   // Parts that may differ are not tracked.
   if (a.kind == What::tuple || a.kind == What::record || a.kind == What::function) return {};
@@ -75,10 +75,10 @@ AbstractValue joined(const AbstractValue& a, const AbstractValue& b) {
 std::string in_words(const AbstractValue& known) {
   switch (known.kind) {
     case What::number: return known.number ? kind_in_words(Value(*known.number)) : "a number";
-    case What::truth: return "a truth value";
+    case What::boolean: return "a boolean";
     case What::text: return known.text ? kind_in_words(Value::text(*known.text)) : "a text";
     case What::array: {
-      const auto* elements = known.are_truths ? "booleans" : "elements";
+      const auto* elements = known.are_booleans ? "booleans" : "elements";
       if (!known.shape) return "an array";
       return known.shape->count() == 1 ? fmt::format("a vector of {} {}", (*known.shape)[0], elements)
                                        : fmt::format("an array of shape {}", text_of(*known.shape));
@@ -109,10 +109,10 @@ bool is_one_of(std::string_view name, std::initializer_list<std::string_view> na
 }
 
 // A single number or boolean for the shape of a single value, an array otherwise.
-AbstractValue abstract_elements(const std::optional<Shape>& shape, bool are_truths) {
-  if (!shape || shape->count() > 0) return abstract_array(shape, are_truths);
+AbstractValue abstract_elements(const std::optional<Shape>& shape, bool are_booleans) {
+  if (!shape || shape->count() > 0) return abstract_array(shape, are_booleans);
   AbstractValue out = abstract_number();
-  if (are_truths) out.kind = What::truth;
+  if (are_booleans) out.kind = What::boolean;
   return out;
 }
 
@@ -123,15 +123,15 @@ AbstractValue result_of_array(std::string_view name, const AbstractValue& a, std
   if (count == 1) {
     if (is_one_of(name, {"sum", "product", "mean", "median", "variance", "std", "argmin", "argmax"}))
       return abstract_number();
-    if (is_one_of(name, {"min", "max"})) return abstract_elements(Shape{}, a.are_truths);
+    if (is_one_of(name, {"min", "max"})) return abstract_elements(Shape{}, a.are_booleans);
     if (name == "length" && axes > 0) return abstract_number(static_cast<double>(shape[0]));
     if (name == "size") return abstract_number(static_cast<double>(size_of(shape)));
     if (name == "shape") return abstract_array(Shape{axes});
     if (is_one_of(name, {"reverse", "sort"})) return a;
     if (is_one_of(name, {"cumsum", "cumprod", "sort_order"})) return abstract_array(shape);
-    if (name == "flatten") return abstract_array(Shape{size_of(shape)}, a.are_truths);
-    if (name == "across" && axes == 1) return abstract_array(Shape{1, shape[0]}, a.are_truths);
-    if (name == "down" && axes == 1) return abstract_array(Shape{shape[0], 1}, a.are_truths);
+    if (name == "flatten") return abstract_array(Shape{size_of(shape)}, a.are_booleans);
+    if (name == "across" && axes == 1) return abstract_array(Shape{1, shape[0]}, a.are_booleans);
+    if (name == "down" && axes == 1) return abstract_array(Shape{shape[0], 1}, a.are_booleans);
   }
   if (name == "append" && count == 2 && axes == 1 && shape[0] > 0) return abstract_array(Shape{shape[0] + 1});
   return {};

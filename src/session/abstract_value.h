@@ -16,7 +16,7 @@ struct AbstractValue {
     anything,
     nothing,  // result of a call that returns none
     number,   // a single one
-    truth,    // a single one
+    boolean,  // a single one
     text,     // a single one
     array,
     tuple,
@@ -28,7 +28,7 @@ struct AbstractValue {
   std::optional<double> number;
   std::optional<std::string> text;
   std::optional<Shape> shape;        // of arrays, if known
-  bool are_truths = false;           // of arrays: the elements are certainly booleans
+  bool are_booleans = false;         // of arrays: the elements are certainly booleans
   std::vector<AbstractValue> items;  // of tuples and records
   std::vector<std::string> names;    // of records
 
@@ -39,7 +39,7 @@ struct AbstractValue {
 };
 
 AbstractValue abstract_number(std::optional<double> number = std::nullopt);
-AbstractValue abstract_array(std::optional<Shape> shape = std::nullopt, bool are_truths = false);
+AbstractValue abstract_array(std::optional<Shape> shape = std::nullopt, bool are_booleans = false);
 // Abstraction of an actual value.
 AbstractValue abstract_value_of(const Value& value);
 // Least abstract value that covers both.

@@ -74,7 +74,7 @@ bool alike(const Value& left, const Value& right) {
   switch (a.kind()) {
     case Kind::unset:
     case Kind::none: return true;
-    case Kind::truth: return a.truth() == b.truth();
+    case Kind::boolean: return a.boolean() == b.boolean();
     case Kind::number:
     case Kind::open: return same_bits(a.number(), b.number());
     case Kind::text: return a.text() == b.text();

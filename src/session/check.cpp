@@ -53,7 +53,7 @@ class Checker {
       if (!is_new || use.node->kind != NodeKind::function) known->second = nullptr;
     }
     each_node(root, [&](const Node& node) { look_at(node); });
-    // What only defines is for others to use.
+    // A script that only defines functions is a module for others.
     const bool only_defines = std::all_of(root.kids.begin(), root.kids.end(), [](const NodePtr& s) {
       return s->kind == NodeKind::define || s->kind == NodeKind::assign || s->kind == NodeKind::given ||
              s->kind == NodeKind::use;
@@ -67,7 +67,7 @@ class Checker {
   }
   void add(bool is_error, Span span, std::string message, std::string hint) {
     Error error(std::move(message), std::move(hint));
-    error.place = {tree_.source, span};
+    error.location = {tree_.source, span};
     out_.findings.push_back({is_error, std::move(error)});
   }
 
@@ -83,7 +83,7 @@ class Checker {
     }
   }
 
-  // A function of the script whose name has that one meaning.
+  // The called function, if the name refers to one function only.
   const Node* function_called(const Node& call) const {
     const auto& callee = call.callee();
     if (callee.kind != NodeKind::name || callee.binding.kind != Binding::Kind::global) return nullptr;
@@ -95,7 +95,7 @@ class Checker {
     if (const auto* function = function_called(call)) look_at_arguments(call, *function);
   }
 
-  // The arguments of a call of a function of a text.
+  // Checks the arguments of a call of a function of the text.
   void look_at_arguments(const Node& call, const Node& function) {
     FunctionHead head;
     head.name = function.text;
@@ -167,8 +167,8 @@ class Checker {
     std::set<std::string> read, seen;
     for (const auto& use : effects_)
       if (use.how == NameUse::How::read || use.how == NameUse::How::aliased) read.insert(use.name);
-    // A change through an alias is one of its owner; a loop may only count; a part that is not wanted may
-    // have a name when another one is.
+    // Not reported as unused: a name changed through an alias, a loop variable, and a part of an unpacked
+    // value if another part is used.
     std::set<std::string> excused;
     for (const auto& use : effects_)
       if (use.how == NameUse::How::alias) excused.insert(use.name);
@@ -198,12 +198,12 @@ class Checker {
     }
   }
 
-  // Whether nothing behind a statement of its block is reached.
+  // Whether statements after this one in its block are unreachable.
   static bool ends(const Node& s) {
     switch (s.kind) {
-      case NodeKind::give_back:
-      case NodeKind::leave_loop:
-      case NodeKind::next_round: return true;
+      case NodeKind::return_statement:
+      case NodeKind::break_statement:
+      case NodeKind::continue_statement: return true;
       case NodeKind::expression: return is_call_of(s.shown_value(), "fail");
       case NodeKind::block: return !s.kids.empty() && ends(*s.kids.back());
       case NodeKind::branch: return s.else_part() != nullptr && ends(s.then_part()) && ends(*s.else_part());
@@ -232,7 +232,7 @@ class Checker {
 
   void look_at_condition(const Node& node) {
     const auto& condition = node.condition();
-    if (condition.kind != NodeKind::truth) return;
+    if (condition.kind != NodeKind::boolean) return;
     if (!condition.flag)
       tell_unreachable(node.kind == NodeKind::branch ? node.then_part() : node.body(),
                        "its condition is false");
@@ -246,8 +246,9 @@ class Checker {
   Checked& out_;
   Effects effects_;
   std::map<std::string, int> definitions_;
-  std::map<std::string, const Node*> functions_;  // of the script; null for a name with another meaning too
-  std::set<std::string> handed_on_;               // what calls these functions decides on their parameters
+  std::map<std::string, const Node*> functions_;  // of the script; null if the name has another meaning too
+  std::set<std::string>
+      handed_on_;  // functions that are passed on, whose parameters are prescribed by callers
 };
 
 void list_contents(const Tree& tree, Checked& out) {
@@ -286,7 +287,7 @@ Checked check_script(Host& host, const std::string& path, const std::string& tex
   if (tree->root) list_contents(*tree, out);
   if (tree->errors.empty()) resolve(*tree, outer, false);
   if (tree->errors.empty()) {
-    // Compiled on its own tree, so that what is wrong with it does not hide the rest.
+    // Compiles a separate tree, so that its errors do not hide others.
     compile(tree, module, builtins());
     Checker(host, path, *tree, out).run();
     if (tree->errors.empty())
@@ -296,7 +297,7 @@ Checked check_script(Host& host, const std::string& path, const std::string& tex
   for (const auto& error : tree->errors) out.findings.push_back({true, error});
   for (const auto& warning : tree->warnings) out.findings.push_back({false, warning});
   std::stable_sort(out.findings.begin(), out.findings.end(), [](const Finding& a, const Finding& b) {
-    return a.error.place.span.begin < b.error.place.span.begin;
+    return a.error.location.span.begin < b.error.location.span.begin;
   });
   return out;
 }
@@ -345,7 +346,7 @@ std::string json_of(const std::vector<std::pair<std::string, Checked>>& files) {
     for (const auto& f : checked.findings) {
       findings.push_back(Json{{"severity", f.is_error ? "error" : "warning"}, {"message", f.error.message}});
       if (!f.error.hint.empty()) findings.back()["hint"] = f.error.hint;
-      findings.back()["range"] = range(f.error.place.span);
+      findings.back()["range"] = range(f.error.location.span);
     }
     auto& parameters = j["inputs"] = Json::array();
     for (const auto& p : checked.parameters)

@@ -12,7 +12,7 @@ namespace quill {
 namespace {
 
 bool gives_back(const Node& node) {
-  if (node.kind == NodeKind::give_back) return node.returned_value() != nullptr;
+  if (node.kind == NodeKind::return_statement) return node.returned_value() != nullptr;
   if (node.kind == NodeKind::function) return false;
   return std::any_of(node.kids.begin(), node.kids.end(),
                      [](const NodePtr& kid) { return kid && gives_back(*kid); });
@@ -51,7 +51,7 @@ AbstractValue ValueCheck::call(const Node& node) {
     return {};
   }
   const bool is_no_function = of_callee.is(What::number) || of_callee.is(What::text) ||
-                              of_callee.is(What::truth) || of_callee.is(What::array);
+                              of_callee.is(What::boolean) || of_callee.is(What::array);
   if (is_no_function && builtins().find(callee.text) < 0) refuse_call(node, of_callee);
   look_for_early_call(node);
   const auto* function = only_function(callee);

@@ -38,9 +38,9 @@ AbstractValue ValueCheck::value(const Node& node) {
   switch (node.kind) {
     case NodeKind::number: return node.flag ? abstract_number() : abstract_number(node.number);
     case NodeKind::text: return text(node);
-    case NodeKind::truth: {
+    case NodeKind::boolean: {
       AbstractValue out;
-      out.kind = What::truth;
+      out.kind = What::boolean;
       return out;
     }
     case NodeKind::name: return name(node);
@@ -112,7 +112,7 @@ void ValueCheck::hole(const Node& node) {
   if (node.text.empty() || node.text.find('{') != node.text.npos) return;
   std::vector<Value> samples;
   if (!known.is(What::text))
-    samples = {Value(1.0), Value::truth(true), Value::array(Array::filled<Complex>({}, 1.0))};
+    samples = {Value(1.0), Value::boolean(true), Value::array(Array::filled<Complex>({}, 1.0))};
   if (!known.is(What::number)) samples.push_back(Value::text("a"));
   std::optional<Error> first;
   for (const auto& sample : samples) try {
@@ -139,16 +139,16 @@ AbstractValue ValueCheck::unary(const Node& node) {
     if (known.is(What::number) || known.is(What::text))
       report(node, fmt::format("`not` takes booleans, not {}", in_words(known)),
              known.is(What::number) ? "compare first: x == 0" : "");
-    return known.is(What::array)   ? abstract_array(known.shape, true)
-           : known.is(What::truth) ? known
-                                   : AbstractValue{};
+    return known.is(What::array)     ? abstract_array(known.shape, true)
+           : known.is(What::boolean) ? known
+                                     : AbstractValue{};
   }
   if (known.is(What::array) && known.shape && known.shape->count() == 1)
     report(node, "a vector has no second axis to transpose",
            fmt::format("across({0}) is one row, down({0}) one column; outer(a, b) multiplies all pairs",
                        written(node.operand())));
   if (known.is(What::array) && known.shape && known.shape->count() == 2)
-    return abstract_array(Shape{(*known.shape)[1], (*known.shape)[0]}, known.are_truths);
+    return abstract_array(Shape{(*known.shape)[1], (*known.shape)[0]}, known.are_booleans);
   return {};
 }
 
@@ -244,7 +244,7 @@ AbstractValue ValueCheck::logic(const Node& node, const AbstractValue& left, con
     return {};
   }
   AbstractValue out;
-  if (left.is(What::truth) && right.is(What::truth)) out.kind = What::truth;
+  if (left.is(What::boolean) && right.is(What::boolean)) out.kind = What::boolean;
   return out;
 }
 
@@ -263,7 +263,7 @@ AbstractValue ValueCheck::comparison(const Node& node) {
   try {
     const auto shape = broadcast_shapes(*x, *y, fmt::format(" {} ", row_of(node.ops[0]).spelling));
     if (shape.count() > 0) return abstract_array(shape, true);
-    out.kind = What::truth;
+    out.kind = What::boolean;
   } catch (const Error& error) { report(node, error); }
   return out;
 }
@@ -298,27 +298,27 @@ AbstractValue ValueCheck::range(const Node& node) {
 
 AbstractValue ValueCheck::matrix(const Node& node) {
   std::vector<Index> lengths;
-  bool are_single = true, are_numbers = true, are_truths = true;
+  bool are_single = true, are_numbers = true, are_booleans = true;
   for (const auto& row : node.kids) {
     for (const auto& item : row->kids) {
       const auto known = value(*item);
-      are_single = are_single && (known.is(What::number) || known.is(What::truth) || known.is(What::text));
+      are_single = are_single && (known.is(What::number) || known.is(What::boolean) || known.is(What::text));
       are_numbers = are_numbers && known.is(What::number);
-      are_truths = are_truths && known.is(What::truth);
+      are_booleans = are_booleans && known.is(What::boolean);
     }
     lengths.push_back(static_cast<Index>(row->kids.size()));
   }
   if (!are_single || lengths.empty()) return lengths.empty() ? abstract_array() : AbstractValue{};
   // Arrays of texts and lists are not tracked.
-  if (!are_numbers && !are_truths) return {};
-  if (!node.flag) return abstract_array(Shape{lengths[0]}, are_truths);
+  if (!are_numbers && !are_booleans) return {};
+  if (!node.flag) return abstract_array(Shape{lengths[0]}, are_booleans);
   for (std::size_t k = 1; k < lengths.size(); ++k)
     if (lengths[k] != lengths[0]) {
       report(node, fmt::format("rows of different lengths: row 1 has {} columns, row {} has {}", lengths[0],
                                k + 1, lengths[k]));
       return {};
     }
-  return abstract_array(Shape{static_cast<Index>(lengths.size()), lengths[0]}, are_truths);
+  return abstract_array(Shape{static_cast<Index>(lengths.size()), lengths[0]}, are_booleans);
 }
 
 AbstractValue ValueCheck::comprehension(const Node& node) {
@@ -348,7 +348,7 @@ AbstractValue ValueCheck::part(const Node& node) {
     report(node, fmt::format("the record has no field `{}`", node.text),
            near.empty() ? fmt::format("known: {}", list_in_prose(base.names))
                         : fmt::format("did you mean {}?", near));
-  } else if (base.is(What::number) || base.is(What::text) || base.is(What::truth) || base.is(What::array)) {
+  } else if (base.is(What::number) || base.is(What::text) || base.is(What::boolean) || base.is(What::array)) {
     report(node, fmt::format("{} has no fields, so `.{}` is undefined", in_words(base), node.text),
            builtins().find(node.text) >= 0 ? fmt::format("{}({})", node.text, written(node.base())) : "");
   }
@@ -378,12 +378,12 @@ AbstractValue ValueCheck::index(const Node& node) {
     } catch (const Error& error) { report(node, error); }
     return {};
   }
-  return base.is(What::array) && base.shape ? elements(node, *base.shape, base.are_truths, chosen)
+  return base.is(What::array) && base.shape ? elements(node, *base.shape, base.are_booleans, chosen)
                                             : AbstractValue{};
 }
 
 // Indexing of an array of known shape.
-AbstractValue ValueCheck::elements(const Node& node, const Shape& shape, bool are_truths,
+AbstractValue ValueCheck::elements(const Node& node, const Shape& shape, bool are_booleans,
                                    const std::vector<AbstractValue>& chosen) {
   int used = 0;
   bool is_open = false, is_mask = false, is_sure = true;
@@ -391,7 +391,7 @@ AbstractValue ValueCheck::elements(const Node& node, const Shape& shape, bool ar
     const auto kind = node.subscript(k).kind;
     is_open = is_open || kind == NodeKind::rest;
     if (kind != NodeKind::rest && kind != NodeKind::new_axis) ++used;
-    is_mask = is_mask || (chosen[k].is(What::array) && chosen[k].are_truths);
+    is_mask = is_mask || (chosen[k].is(What::array) && chosen[k].are_booleans);
     is_sure = is_sure && (kind == NodeKind::range || kind == NodeKind::rest || kind == NodeKind::new_axis ||
                           chosen[k].is(What::number));
   }
@@ -415,7 +415,7 @@ AbstractValue ValueCheck::elements(const Node& node, const Shape& shape, bool ar
                                                   [](const AbstractValue& c) { return c.is(What::number); });
   if (!all_single) return {};
   AbstractValue out;
-  out.kind = are_truths ? What::truth : What::anything;
+  out.kind = are_booleans ? What::boolean : What::anything;
   return out;
 }
 

@@ -42,7 +42,7 @@ std::vector<ValueFinding> ValueCheck::run() {
 void ValueCheck::report(const Node& node, const std::string& message, std::string hint, bool is_sure) {
   if (!reported_.insert(node.span.begin).second) return;
   Error error(message, std::move(hint));
-  error.place = {tree_.source, node.span};
+  error.location = {tree_.source, node.span};
   findings_.push_back({is_sure && uncertain_ == 0, std::move(error)});
 }
 
@@ -80,7 +80,7 @@ void ValueCheck::statement(const Node& node) {
     case NodeKind::branch: return branch(node);
     case NodeKind::loop_for:
     case NodeKind::loop_while: return loop(node);
-    case NodeKind::give_back:
+    case NodeKind::return_statement:
       if (node.returned_value()) value(*node.returned_value());
       return;
     case NodeKind::section:
@@ -152,7 +152,7 @@ void ValueCheck::condition(const Node& node) {
   if (known.is(What::number) || known.is(What::text))
     report(node, fmt::format("a condition must be a boolean, not {}", in_words(known)),
            known.is(What::number) ? "compare: x != 0" : "");
-  else if (known.is(What::array) && known.are_truths)
+  else if (known.is(What::array) && known.are_booleans)
     report(node, fmt::format("a condition must be a single boolean, not {}", in_words(known)),
            "any(…) or all(…) reduces it to one");
 }
@@ -160,7 +160,7 @@ void ValueCheck::condition(const Node& node) {
 void ValueCheck::loop(const Node& node) {
   AbstractValue source;
   if (node.kind == NodeKind::loop_for) source = value(node.loop_source());
-  if (source.is(What::number) || source.is(What::truth))
+  if (source.is(What::number) || source.is(What::boolean))
     report(node.loop_source(), fmt::format("a loop cannot iterate over {}", in_words(source)),
            source.is(What::number) ? fmt::format("for k in 1..{} {{ … }}", written(node.loop_source())) : "");
   // The first evaluation of the condition is certain; later ones see names changed by the loop.
@@ -211,7 +211,7 @@ void ValueCheck::unpack(const Node& node, const AbstractValue& known) {
   if (parts && *parts != count)
     report(node, fmt::format("{} names for {} part{}", count, *parts, *parts == 1 ? "" : "s"),
            "`_` discards a part");
-  if (known.is(What::number) || known.is(What::text) || known.is(What::truth))
+  if (known.is(What::number) || known.is(What::text) || known.is(What::boolean))
     report(node, fmt::format("{} cannot be unpacked into {} names", in_words(known), count));
   for (std::size_t k = 0; k < node.target_count(); ++k) {
     const auto& target = node.target(k);

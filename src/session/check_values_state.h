@@ -95,7 +95,7 @@ class ValueCheck {
   AbstractValue comprehension(const Node& node);
   AbstractValue part(const Node& node);
   AbstractValue index(const Node& node);
-  AbstractValue elements(const Node& node, const Shape& shape, bool are_truths,
+  AbstractValue elements(const Node& node, const Shape& shape, bool are_booleans,
                          const std::vector<AbstractValue>& chosen);
   bool check_numbers(const Node& node, const Shape& shape, const std::vector<AbstractValue>& chosen,
                      bool is_open);

@@ -93,7 +93,7 @@ bool Entries::step_forth() {
   return true;
 }
 
-std::optional<std::size_t> Entries::place_of(int number) const {
+std::optional<std::size_t> Entries::index_of(int number) const {
   for (auto k = out_of_reach(); k < done_.size(); ++k)
     if (done_[k].number == number) return k;
   return std::nullopt;
@@ -138,7 +138,7 @@ Entries::Edited Entries::edit(std::size_t place, const std::string& text, const 
 Entries::Edited Entries::change(std::size_t place, const std::string& text, const TellRerun& tell) {
   const auto end = state();
   std::vector<Step> old;
-  old.reserve(done_.size() - place);  // steps are pointed to
+  old.reserve(done_.size() - place);  // pointers to elements must stay valid
   std::vector<Unit> units;
   for (auto k = place; k < done_.size(); ++k) {
     const auto& entry = done_[k];
@@ -157,7 +157,7 @@ Entries::Edited Entries::change(std::size_t place, const std::string& text, cons
   const auto replayed = replay(session_, old, units, {});
   Edited out;
   out.fine = replayed.done.size() == units.size() && !replayed.done.back().step.note.interrupted;
-  // The edited one being the last, it need not have stopped the replay.
+  // If the edited entry is the last one, its failure has not stopped the replay.
   out.fine = out.fine && !replayed.done[0].step.failed;
   if (!out.fine) {
     end->restore(session_.state);

@@ -56,7 +56,7 @@ class Entries {
     std::size_t kept = 0;
   };
   // Index among the executed entries of the entry with this number, if it can be edited.
-  std::optional<std::size_t> place_of(int number) const;
+  std::optional<std::size_t> index_of(int number) const;
   // Called before each entry runs again (has_run false) and afterwards with its changes.
   using TellRerun = std::function<void(const Rerun& rerun, bool has_run)>;
   Edited edit(std::size_t place, const std::string& text, const TellRerun& tell = {});

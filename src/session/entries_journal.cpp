@@ -1,4 +1,4 @@
-// Entries into a journal and out of it.
+// Writes entries to a journal and restores them from it.
 #include <algorithm>
 #include <utility>
 
@@ -42,7 +42,7 @@ void Entries::log_outcome(const Entry& entry) {
 void Entries::log_edited(std::size_t place, const Edited& edited) {
   auto outcome = edited.fine ? outcome_of(JournalEvent::Kind::edited, done_[place])
                              : JournalEvent{.kind = JournalEvent::Kind::edited, .failed = true};
-  // All that were asked, in the order in which they will be asked again.
+  // All answers, in the order of the questions.
   outcome.answers.clear();
   for (const auto& rerun : edited.ran)
     outcome.answers.insert(outcome.answers.end(), rerun.entry.note.answers.begin(),
@@ -52,7 +52,7 @@ void Entries::log_edited(std::size_t place, const Edited& edited) {
 
 namespace {
 
-// Seconds beyond which what an entry gave is kept, and bytes up to which.
+// Results of entries that took longer than this many seconds are saved, up to a number of bytes.
 constexpr double kLong = 1;
 constexpr std::size_t kMostKept = std::size_t{1} << 28;
 
@@ -69,7 +69,7 @@ bool Entries::keep(const Entry& entry) {
   if (entry.seconds < kLong || entry.failed || !note.names.tied.empty() || !note.figures.empty() ||
       !note.written.empty() || before_.empty())
     return false;
-  // It gives values of names and nothing else.
+  // Whether its only effect is to assign names.
   const auto& was = before_.back()->state();
   const Surroundings& is = session_.state;
   if (was.random_uses != is.random_uses || before_.back()->random() != RandomStates(is) ||
@@ -88,7 +88,7 @@ bool Entries::take_kept(const JournalEvent& event, const JournalEvent& outcome) 
   if (!bytes) return false;
   auto before = state();
   try {
-    give_back(session_, *bytes, "saved results");
+    restore_values(session_, *bytes, "saved results");
   } catch (const Error&) { return false; }
   for (const auto& given : outcome.given) {
     const auto* value = session_.find(given.name);
@@ -112,7 +112,7 @@ bool Entries::take_kept(const JournalEvent& event, const JournalEvent& outcome) 
   return true;
 }
 
-// What the files of the session were, and may be.
+// Restores what is known of the session's files.
 void Entries::begin_files(const Journal& journal) {
   auto& files = session_.files();
   for (const auto& event : journal.events)
@@ -135,12 +135,12 @@ Entries::Resumed Entries::resume(const Journal& journal) {
 }
 
 void Entries::do_unfinished(const JournalEvent& event) {
-  // Said beforehand: should the program end in it again, it is not tried a third time.
+  // Logged beforehand: if the program ends in it again, it is not tried a third time.
   log({.kind = JournalEvent::Kind::again});
   if (event.kind == JournalEvent::Kind::entry) {
     perform(event.number, event.text);
     log_outcome(done_.back());
-  } else if (const auto place = place_of(event.number)) {
+  } else if (const auto place = index_of(event.number)) {
     log_edited(*place, change(*place, event.text));
   }
 }
@@ -162,7 +162,7 @@ void Entries::do_all_again(const std::vector<JournalEvent>& events, bool is_same
     else if (is_last && next == k + 1)
       out.unfinished = event;
     else if (event.kind ==
-             Kind::entry)  // the program ended while it ran, more than once or with others after it
+             Kind::entry)  // the program ended while it ran, repeatedly or followed by other entries
       leave_out(event, out);
   }
 }
@@ -172,14 +172,14 @@ void Entries::do_again(const JournalEvent& event, const JournalEvent& outcome, b
   session_.answer_beforehand(outcome.answers, outcome.time);
   auto place = done_.size();
   if (event.kind == JournalEvent::Kind::edit) {
-    const auto edited = place_of(event.number);
+    const auto edited = index_of(event.number);
     if (!edited || outcome.failed) return;
     place = *edited;
     change(place, event.text);
   } else if (outcome.interrupted) {
     return leave_out(event, out);
   } else if (is_same_program && out.different.empty() && out.left_out.empty() && take_kept(event, outcome)) {
-    ++out.taken;  // where everything came out as it had, so would this
+    ++out.taken;  // all earlier results agree, so this one would too
   } else {
     perform(event.number, event.text);
   }

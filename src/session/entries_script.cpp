@@ -1,4 +1,4 @@
-// Entries as a script.
+// Converts entries to a script.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -27,7 +27,7 @@ bool is_drawing(const Node& node) {
   return (node.kind == NodeKind::figure || node.kind == NodeKind::extend) && node.header_count() > 0;
 }
 
-// The name of the figure that a statement draws or adds to, where it is written as a text; "" otherwise.
+// Name of the figure that a statement draws or extends, if it is a literal; else "".
 std::string figure_of(const Node& statement) {
   if (!is_drawing(statement)) return {};
   const auto& name = statement.header(0).argument_value();
@@ -36,14 +36,14 @@ std::string figure_of(const Node& statement) {
              : std::string();
 }
 
-// The row of what a call calls, where a built-in has that name; null for all else.
+// The built-in called by a node, if the name refers to one; else null.
 const Builtin* called_row(const Node& node) {
   if (node.kind != NodeKind::call || node.callee().kind != NodeKind::name) return nullptr;
   const int row = builtins().find(node.callee().text);
   return row < 0 ? nullptr : &builtins().row(row);
 }
 
-// Whether a figure's block does nothing but draw: without it, only the figure is missing.
+// Whether a figure's block only draws, so that without it only the figure is missing.
 bool only_draws(const Node& block) {
   static const std::set<std::string_view> others = {"random numbers", "files", "output", "functions",
                                                     "times"};
@@ -65,16 +65,16 @@ bool only_draws(const Node& block) {
                               [](const NameUse& use) { return use.is_change() || use.name == kThat; });
 }
 
-// Entries from the last one to the first, as pieces of a script.
+// Processes entries from last to first into pieces of a script.
 class Script {
  public:
-  // A session may begin a section again, a script has each once, where it first stands.
+  // A session may repeat a section; the script has each once, where it first occurs.
   void expect(const Tree& tree) {
     for (const auto& statement : tree.root->kids) {
       if (statement->kind == NodeKind::section) ++sections_[statement->text];
       for_each_node(*statement, [&](const Node& node) {
         if (node.kind == NodeKind::extend && (&node != statement.get() || figure_of(node).empty()))
-          drops_figures_ = false;  // whichever figure it adds to
+          drops_figures_ = false;  // may extend any figure
       });
     }
   }
@@ -88,13 +88,13 @@ class Script {
   }
 
  private:
-  // A figure that is drawn anew later: a script need not draw it before.
+  // Whether a figure is drawn again later, so that the script need not draw it here.
   bool is_superseded(const Node& statement) {
     if (statement.kind == NodeKind::section) return --sections_[statement.text] > 0;
     const auto figure = figure_of(statement);
     if (figure.empty()) return false;
     if (drops_figures_ && drawn_.contains(figure) && only_draws(statement)) return true;
-    // What adds to a figure needs it.
+    // A statement that extends a figure needs it.
     if (statement.kind == NodeKind::figure)
       drawn_.insert(figure);
     else
@@ -107,8 +107,7 @@ class Script {
   bool drops_figures_ = true;
 };
 
-// An entry with the answers that it got as the defaults of its questions; nothing when they cannot be
-// reported apart.
+// The entry with its answers as defaults of its questions; nothing if they cannot be matched.
 std::optional<std::string> with_answers(const std::string& text, const Tree& tree,
                                         const std::vector<std::string>& answers) {
   std::vector<const Node*> questions;
@@ -143,7 +142,7 @@ std::optional<std::string> with_answers(const std::string& text, const Tree& tre
 
 }  // namespace
 
-// Whether a file that an entry read is another for who reads it now.
+// Whether a file that an entry read has changed for a reader now.
 bool Entries::reads_otherwise(const Entry& entry, std::set<std::string>& looked_at, std::string& path) const {
   for (const auto& file : entry.note.read) {
     const bool is_own = std::any_of(done_.begin(), done_.end(), [&](const Entry& other) {
@@ -170,7 +169,7 @@ Entries::Written Entries::as_script() const {
     const auto& tree = trees[&entry] = parse(std::make_shared<Source>("entry", entry.text));
     script.expect(tree);
   }
-  std::vector<std::string> pieces;  // the last one first
+  std::vector<std::string> pieces;  // in reverse order
   for (auto k = done_.size(); k-- > 0;) {
     const auto found = trees.find(&done_[k]);
     if (found == trees.end()) {

@@ -18,7 +18,7 @@ bool is_literal(const Node& node) {
   switch (node.kind) {
     case NodeKind::number:
     case NodeKind::literal:
-    case NodeKind::truth:
+    case NodeKind::boolean:
     case NodeKind::none: return true;
     case NodeKind::name:  // pi, inf, nan
       return node.binding.kind == Binding::Kind::builtin &&
@@ -26,7 +26,7 @@ bool is_literal(const Node& node) {
     case NodeKind::unary:
       if (node.op != Token::minus) return false;
       break;
-    case NodeKind::call:  // lists have no brackets of their own
+    case NodeKind::call:  // lists have no bracket notation
       if (node.callee().kind != NodeKind::name || node.callee().binding.kind != Binding::Kind::builtin ||
           node.callee().text != "list")
         return false;
@@ -49,10 +49,10 @@ bool is_literal(const Node& node) {
 
 bool is_number_like(const Value& v) { return v.is_array_like() && is_numeric(element_type_of(v)); }
 
-// A value of the kind of the default: numbers of any shape for numbers.
+// Whether a value has the kind of the default; numbers may have any shape.
 bool has_kind_of(const Value& value, const Value& fallback) {
   if (fallback.is(Kind::none)) return true;
-  if (fallback.is(Kind::truth) || fallback.is(Kind::text)) return value.kind() == fallback.kind();
+  if (fallback.is(Kind::boolean) || fallback.is(Kind::text)) return value.kind() == fallback.kind();
   if (is_number_like(fallback)) return is_number_like(value);
   if (!fallback.is_array_like()) return value.kind() == fallback.kind();
   return value.is_array_like() && element_type_of(value) == element_type_of(fallback);
@@ -107,7 +107,7 @@ Value Inputs::read_literal(const std::string& name, const std::string& text) {
     if (tree->errors.empty() && is_literal(tree->root->kid(0).assigned_value()))
       if (const auto program = compile(tree, module, builtins()); tree->errors.empty()) {
         machine_.run(*program);
-        return module.slots[static_cast<std::size_t>(module.places.at("value"))];
+        return module.slots[static_cast<std::size_t>(module.slot_of.at("value"))];
       }
   }
   fail(fmt::format("{} cannot be read: {}", name, text), "write a literal: 0.5, [1, 2], \"text\", true");
@@ -122,7 +122,7 @@ std::optional<Inputs::Found> Inputs::find_set(const std::string& name, const Val
   for (const auto& [set, text] : set_) {
     if (set != name) continue;
     used_.insert(name);
-    // For a text the text alone will do.
+    // For a text, quotes may be omitted.
     if (fallback.is(Kind::text) && !is_quoted(text))
       return Found{Value::text(text), literal_of(Value::text(text)), "set"};
     auto value = read_literal(fmt::format("the input {}", name), text);

@@ -19,7 +19,7 @@ using EventKind = JournalEvent::Kind;
 constexpr std::array kKinds = {"entry", "outcome", "undo", "redo", "edit", "edited", "again", "file"};
 
 std::string json_line(const Json& j) {
-  // Bytes that are no UTF-8 do not stand in entries; the library must not throw for them all the same.
+  // Entries contain only UTF-8, but the library must not throw in any case.
   return j.dump(-1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
@@ -140,7 +140,7 @@ Journal read_journal(const std::string& text, const std::string& name) {
   int line = 0;
   for (std::size_t at = 0; at < text.size();) {
     const auto end = text.find('\n', at);
-    if (end == std::string::npos) {  // the program was stopped while it wrote
+    if (end == std::string::npos) {  // the program ended while it wrote the line
       out.is_torn = true;
       break;
     }

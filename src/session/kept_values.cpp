@@ -22,12 +22,12 @@ using Json = nlohmann::ordered_json;
 constexpr int kForm = 1;
 constexpr std::string_view kMark = "eager-quill variables";
 
-// Why a value cannot be kept.
+// Reason why a value cannot be saved.
 struct NotKept {
   std::string why;
 };
 
-// Numbers as their bits, which JSON's digits need not return.
+// Numbers as bits, since decimal JSON numbers may be rounded.
 Json bits_of(double x) { return std::bit_cast<std::uint64_t>(x); }
 double of_bits(const Json& j) { return std::bit_cast<double>(whole<std::uint64_t>(j)); }
 
@@ -40,7 +40,7 @@ class Writer {
     switch (value.kind()) {
       case Kind::none: return {{"kind", "none"}};
       case Kind::number: return {{"kind", "number"}, {"bits", bits_of(value.number())}};
-      case Kind::truth: return {{"kind", "truth"}, {"is", value.truth()}};
+      case Kind::boolean: return {{"kind", "truth"}, {"is", value.boolean()}};
       case Kind::text:
       case Kind::array: return array(value, path);
       case Kind::range: return range(value.object<RangeObject>());
@@ -53,7 +53,7 @@ class Writer {
       default: throw NotKept{fmt::format("{} cannot be saved", kind_in_words(value))};
     }
   }
-  // Takes back what a variable that cannot be kept had put.
+  // Position to return to if a variable cannot be saved.
   std::size_t mark() const { return values_.items.size(); }
   void back_to(std::size_t mark) {
     values_.items.resize(mark);
@@ -141,7 +141,7 @@ class Reader {
     };
     if (kind == "none") return Value::none();
     if (kind == "number") return Value(of_bits(j.at("bits")));
-    if (kind == "truth") return Value::truth(j.at("is").get<bool>());
+    if (kind == "truth") return Value::boolean(j.at("is").get<bool>());
     if (kind == "text" || kind == "array") return array(j, kind == "text");
     if (kind == "range") return range(j);
     if (kind == "tuple") return Value::tuple(items());
@@ -252,7 +252,7 @@ bool holds_kept_values(std::string_view bytes) {
   return is_hdf5(bytes) && bytes.find(kMark) != std::string_view::npos;
 }
 
-std::vector<std::string> give_back(Session& session, std::string_view bytes, const std::string& name) {
+std::vector<std::string> restore_values(Session& session, std::string_view bytes, const std::string& name) {
   if (!is_hdf5(bytes))
     fail(fmt::format("{} is not a file of saved variables", name), ":save work.h5 writes one");
   auto data = read_hdf5(bytes, name, {});

@@ -24,6 +24,6 @@ bool holds_kept_values(std::string_view bytes);
 
 // Assigns the saved variables in the session and returns their names in order. Throws Error and changes
 // nothing if the file is damaged or of another kind.
-std::vector<std::string> give_back(Session& session, std::string_view bytes, const std::string& name);
+std::vector<std::string> restore_values(Session& session, std::string_view bytes, const std::string& name);
 
 }  // namespace quill

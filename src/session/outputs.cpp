@@ -19,10 +19,10 @@ Outputs::~Outputs() = default;
 
 void Outputs::warn(const Error& warning) {
   ++warnings_;
-  // Once for each place: there the same warning may come with other numbers again.
+  // Once for each location; repetitions may contain other numbers.
   auto what = warning.message;
   std::erase_if(what, [](char c) { return (c >= '0' && c <= '9') || c == '.'; });
-  if (const auto& place = warning.place; place.source)
+  if (const auto& place = warning.location; place.source)
     what = fmt::format("{}:{}-{}:{}", place.source->name(), place.span.begin, place.span.end, what);
   output_.tell(WarningGiven{warning, !warned_.insert(what).second});
 }

@@ -24,7 +24,7 @@ constexpr const char* kShown = "shown";
 constexpr const char* kDigest = "sha256";  // of what stands before it but the environment
 constexpr const char* kMadeBy = "eager-quill";
 
-// Numbers that JSON has no way to write are texts.
+// Numbers without JSON notation are written as texts.
 Json json_of(double x) {
   if (std::isnan(x)) return "nan";
   if (std::isinf(x)) return x > 0 ? "inf" : "-inf";
@@ -75,7 +75,7 @@ std::string dump(const Json& part) { return part.dump(-1, ' ', false, Json::erro
 
 void append_quoted(std::string& out, std::string_view text) {
   if (find_malformed(text) != text.npos) {
-    out += dump(Json(text));  // which puts a sign in place of what is no text
+    out += dump(Json(text));  // replaces malformed UTF-8
     return;
   }
   out += '"';
@@ -92,7 +92,7 @@ void append_quoted(std::string& out, std::string_view text) {
   out += '"';
 }
 
-// There may be very many of these, so that they are written without a tree of JSON in between.
+// Written without a JSON tree, since there may be very many.
 void append(std::string& out, const ShownNote& shown) {
   const auto field = [&out](std::string_view key, std::string_view text) {
     out += key;
@@ -192,7 +192,7 @@ Json json_of(const Environment& c, const std::vector<SectionNote>& sections) {
   return j;
 }
 
-// An array with an item a line, for people and for comparing two records; all else in one line each.
+// Arrays with one item a line, for readers and for comparison; everything else on one line.
 std::string laid_out(const Json& j, const std::vector<ShownNote>& shown) {
   std::string out = "{\n";
   std::size_t left = j.size();
@@ -218,7 +218,7 @@ std::string laid_out(const Json& j, const std::vector<ShownNote>& shown) {
   return out + "}\n";
 }
 
-// What went in, as the record and the provenance of files have it.
+// Inputs, as in the record and the provenance of files.
 void put_origins(Json& j, const Record& record) {
   j["script"] = json_of(record.script);
   j["used"] = list_of(record.used);
@@ -286,7 +286,7 @@ Record record_in(const Json& j) {
 
 namespace {
 
-// What a run is, whatever it was made with: all but the environment.
+// Everything but environment and software versions.
 void put_run(Json& j, const Record& record) {
   put_origins(j, record);
   j["files_written"] = list_of(record.written);
@@ -336,13 +336,13 @@ std::string provenance_of(const Record& so_far, const std::string& file, const L
   j["name"] = file;
   put_line(j, at);
   put_origins(j, so_far);
-  // Letters of ASCII alone go through every format unchanged.
+  // ASCII survives in every format.
   return j.dump(-1, ' ', true, Json::error_handler_t::replace);
 }
 
 namespace {
 
-// Parses, reads, and says what is wrong in words.
+// Parses and converts; errors are rephrased for users.
 template <class Read>
 Record checked(std::string_view text, const std::string& name, const Read& read) {
   try {

@@ -23,7 +23,7 @@ class Recorder::Stopwatch {
   double began_;
 };
 
-Recorder::Recorder(Output& told, Host& host, std::function<Place()> running, Keeps keeps)
+Recorder::Recorder(Output& told, Host& host, std::function<Location()> running, Keeps keeps)
     : told_(told), host_(host), running_(std::move(running)), keeps_(keeps) {
   record_.outcome = "finished";
   began_ = host.seconds();
@@ -31,10 +31,10 @@ Recorder::Recorder(Output& told, Host& host, std::function<Place()> running, Kee
 }
 Recorder::~Recorder() = default;
 
-LineOf Recorder::line_of(const Place& place) const {
-  if (!place.source) return {};
-  return {place.source->name() == script_name_ ? std::string() : place.source->name(),
-          place.source->position(place.span.begin).line};
+LineOf Recorder::line_of(const Location& location) const {
+  if (!location.source) return {};
+  return {location.source->name() == script_name_ ? std::string() : location.source->name(),
+          location.source->position(location.span.begin).line};
 }
 
 void Recorder::show(const char* how, const std::string& source, const Value& value, const std::string& text) {
@@ -86,7 +86,7 @@ void Recorder::tell(const Event& event) {
   std::visit(
       [this, &event]<class E>(const E& e) {
         if constexpr (requires { printed_text(e, kTextWidth); }) {
-          // The text is made once, for the record and for whoever prints it.
+          // Rendered once, for the record and for display.
           auto with_text = e;
           with_text.text = printed_text(e, kTextWidth);
           {
@@ -118,20 +118,20 @@ void Recorder::note(const SectionBegun& e) {
 }
 
 void Recorder::note(const WarningGiven& e) {
-  const auto at = line_of(e.warning.place);
-  // Those reported again have other numbers in them, and count with the first one of their place.
-  const auto place = fmt::format("{}:{}", at.file, at.line);
-  if (!e.is_repeated || !warnings_.contains(place)) {
-    warnings_[place] = record_.warnings.size();
+  const auto at = line_of(e.warning.location);
+  // Repetitions may contain other numbers; they count with the first at their location.
+  const auto location = fmt::format("{}:{}", at.file, at.line);
+  if (!e.is_repeated || !warnings_.contains(location)) {
+    warnings_[location] = record_.warnings.size();
     record_.warnings.push_back({at, e.warning.message, 0});
   }
-  ++record_.warnings[warnings_[place]].count;
+  ++record_.warnings[warnings_[location]].count;
 }
 
 void Recorder::note(const ErrorMet& e) {
   record_.outcome = e.error.kind == Error::Kind::interrupted ? "interrupted" : "failed";
   record_.error = e.error.message;
-  record_.error_at = line_of(e.error.place);
+  record_.error_at = line_of(e.error.location);
 }
 
 void Recorder::set_script(const std::string& name, std::string_view text) {
@@ -165,7 +165,7 @@ void Recorder::wrote(const std::string& name, std::string_view bytes) {
   if (keeps_ != Keeps::everything) return;
   const Stopwatch watch(*this);
   FileNote note{name, bytes.size(), sha256_of(bytes), line_of(running_())};
-  // What is written again takes the place of what was there.
+  // A file written again replaces its earlier note.
   for (auto& known : record_.written)
     if (known.name == name) {
       known = std::move(note);
@@ -184,11 +184,11 @@ void Recorder::input(const InputNote& note) {
   record_.inputs.push_back(note);
 }
 
-void Recorder::checked(const Place& place, std::string_view text, bool passed) {
+void Recorder::checked(const Location& location, std::string_view text, bool passed) {
   if (keeps_ != Keeps::everything) return;
   const auto [found, is_new] =
-      checks_.try_emplace({place.source.get(), place.span.begin}, record_.checks.size());
-  if (is_new) record_.checks.push_back({line_of(place), std::string(text), 0, false});
+      checks_.try_emplace({location.source.get(), location.span.begin}, record_.checks.size());
+  if (is_new) record_.checks.push_back({line_of(location), std::string(text), 0, false});
   auto& check = record_.checks[found->second];
   check.passed += passed;
   check.failed = check.failed || !passed;
@@ -205,7 +205,7 @@ const Record& Recorder::finished() {
     if (file.digest_so_far) file.sha256 = std::exchange(file.digest_so_far, {})();
   record_.printed_sha256 = printed_.digest();
   record_.environment.seconds = host_.seconds() - began_;
-  // From when they began to how long they took.
+  // Converts start times to durations.
   double end = record_.environment.seconds - spent_;
   for (auto section = record_.sections.rbegin(); section != record_.sections.rend(); ++section)
     section->seconds = std::exchange(end, section->seconds) - section->seconds;

@@ -21,7 +21,7 @@ class Recorder : public Output {
  public:
   // Forwards events to `told`. Keeps::origins records only inputs, for the provenance of files. `running`
   // returns the location of the running statement.
-  Recorder(Output& told, Host& host, std::function<Place()> running, Keeps keeps);
+  Recorder(Output& told, Host& host, std::function<Location()> running, Keeps keeps);
   ~Recorder() override;
 
   void tell(const Event& event) override;
@@ -34,7 +34,7 @@ class Recorder : public Output {
   void read_in_parts(const std::string& name, const OpenFile& file, std::function<std::string()> digest);
   void wrote(const std::string& name, std::string_view bytes);
   void input(const InputNote& note);
-  void checked(const Place& place, std::string_view text, bool passed);
+  void checked(const Location& location, std::string_view text, bool passed);
 
   // Number of events that displayed values with the current number of digits.
   std::int64_t values_told() const { return values_told_; }
@@ -58,7 +58,7 @@ class Recorder : public Output {
 
  private:
   class Stopwatch;
-  LineOf line_of(const Place& place) const;
+  LineOf line_of(const Location& location) const;
   void note(const ValueShown& e);
   void note(const ValuesPrinted& e);
   void note(const ValueDescribed& e);
@@ -71,7 +71,7 @@ class Recorder : public Output {
 
   Output& told_;
   Host& host_;
-  std::function<Place()> running_;
+  std::function<Location()> running_;
   Keeps keeps_;
   Record record_;
   SourcePtr script_;

@@ -45,7 +45,7 @@ class Replay {
   }
 
  private:
-  // Behind one step is before the next.
+  // The state after a step is the state before the next one.
   std::shared_ptr<const Snapshot> state() {
     if (!state_) state_ = std::make_shared<const Snapshot>(session_.state);
     return state_;
@@ -62,7 +62,7 @@ class Replay {
 namespace {
 
 void make_room(Replayed& replayed) {
-  // The last one is what goes on.
+  // The last step is needed to continue.
   while (replayed.let_go + 1 < replayed.done.size() && memory_share_in_use() > kMemoryForStates) {
     auto& step = replayed.done[replayed.let_go++].step;
     step.before.reset();
@@ -90,7 +90,7 @@ Replayed replay(Session& session, const std::vector<Step>& old, std::span<const 
 std::vector<std::optional<std::size_t>> matched(const std::vector<std::string>& old,
                                                 const std::vector<std::string>& now) {
   std::vector<std::optional<std::size_t>> out(now.size());
-  // Most texts change in one place: what is equal at both ends is so at once.
+  // Most edits change one place: common beginnings and ends are matched directly.
   std::size_t head = 0, tail = 0;
   const auto shorter = std::min(old.size(), now.size());
   while (head < shorter && old[head] == now[head]) {
@@ -102,7 +102,7 @@ std::vector<std::optional<std::size_t>> matched(const std::vector<std::string>& 
     ++tail;
   }
   const auto rows = old.size() - head - tail, columns = now.size() - head - tail;
-  // Beyond what a person changes at once everything in between is new.
+  // For larger differences everything in between counts as new.
   constexpr std::size_t most = 4'000'000;
   if (rows == 0 || columns == 0 || rows > most / columns) return out;
   const auto width = columns + 1;

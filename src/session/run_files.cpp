@@ -22,7 +22,7 @@ RunFiles::RunFiles(Host& host, Surroundings& state, const RunFolders& folders)
   if (!folders.stands_for.empty()) read_.push_back(folders.stands_for);
   write_ = {folders.out};
   read_.insert(read_.end(), folders.also_read.begin(), folders.also_read.end());
-  if (!folders.stands_for.empty()) return;  // all that it writes lies below `out`
+  if (!folders.stands_for.empty()) return;  // everything it writes lies below `out`
   read_.insert(read_.end(), folders.also_write.begin(), folders.also_write.end());
   write_.insert(write_.end(), folders.also_write.begin(), folders.also_write.end());
 }
@@ -62,7 +62,7 @@ RunFiles::Read RunFiles::read_version(const FileVersion& version) const {
   return out;
 }
 
-// Reads a file that the session has written, in this state or in another; nothing for other files.
+// Reads a file that the session has written, now or in an earlier state; nothing for other files.
 std::optional<RunFiles::Read> RunFiles::read_kept(const std::string& path, const std::string& other) const {
   for (const auto* candidate : {&path, &other})
     if (const auto* own = candidate->empty() ? nullptr : version(*candidate)) return read_version(*own);
@@ -165,7 +165,7 @@ RunFiles::Written RunFiles::write(const std::string& path, std::string_view byte
     write_whole(host_, write_, path, bytes);
     set_version(path, path, "");
     if (folders_.stands_for.empty() || !is_below(folders_.out, path)) return {};
-    // It is read by the name of the file whose place it takes.
+    // Found under the name of the file that it replaces.
     const auto below =
         fs::path(path).lexically_normal().lexically_relative(fs::path(folders_.out).lexically_normal());
     if (*below.begin() == kOutside)
@@ -187,7 +187,7 @@ RunFiles::Written RunFiles::write(const std::string& path, std::string_view byte
   return {fingerprint, is_kept};
 }
 
-// Whether the file at a path is missing, or one that this session knows.
+// Whether the file at a path is missing or one of the session's versions.
 bool RunFiles::is_ours(const std::string& path, const std::string& fingerprint) const {
   const auto there = host_.read_below(read_, path);
   if (!there.ok()) return there.is_missing;
@@ -246,7 +246,7 @@ void RunFiles::settle(const std::string& path, const std::string& wanted, const 
     return;
   }
   if (!how.writes_over && !is_ours(path, wanted)) {
-    on_disk = wanted;  // as far as this session goes
+    on_disk = wanted;  // as far as this session knows
     if (told_.emplace(path, now).second) out.foreign.push_back(path);
     return;
   }

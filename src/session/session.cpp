@@ -27,7 +27,7 @@ Session::Session(Host& outside, Output& told, const SessionOptions& options)
       state_(options.seed, options.reused ? &options.reused->module : nullptr),
       machine_(builtins(), *this, *this, options.native, options.reused ? &options.reused->hot : nullptr),
       recorder_(
-          told, outside, [this] { return machine_.running_place(); }, options.keeps),
+          told, outside, [this] { return machine_.running_location(); }, options.keeps),
       files_(outside, state_,
              {options.script_folder, options.out_folder, options.stands_for, options.also_read,
               options.also_write}),
@@ -57,8 +57,8 @@ void Session::begin_settings() {
   state.settings.figure_defaults = std::make_shared<const Figure>(std::move(defaults));
 }
 
-// What is known of an entry before it runs: errors of its later statements, so that those before them have no
-// effects, and warnings.
+// Checks an entry before it runs: reports warnings, and errors in later statements, so that the earlier ones
+// have no effects.
 void Session::look_ahead(Tree& tree) const {
   std::map<std::string, AbstractValue> before;
   for (const auto& use : effects_of(*tree.root))
@@ -67,7 +67,7 @@ void Session::look_ahead(Tree& tree) const {
   for (auto& finding : check_values(tree, before)) {
     if (!finding.is_error)
       tree.warnings.push_back(std::move(finding.error));
-    else if (finding.error.place.span.begin >= first_end)
+    else if (finding.error.location.span.begin >= first_end)
       tree.errors.push_back(std::move(finding.error));
   }
 }
@@ -85,8 +85,8 @@ std::shared_ptr<const Function> Session::program_of(const std::shared_ptr<Tree>&
   if (!tree->errors.empty()) return nullptr;
   std::set<std::string> told;
   for (const auto& warning : tree->warnings) {
-    // Of a text that comes again and again, what is new.
-    const auto what = warning.message + std::string(tree->source->text(warning.place.span));
+    // For repeated texts, only new warnings.
+    const auto what = warning.message + std::string(tree->source->text(warning.location.span));
     if (!compile_options.by_statements || !text_warnings_.contains(what)) warn(warning);
     told.insert(what);
   }
@@ -123,8 +123,8 @@ Session::Script Session::made_ready(const std::string& name, const std::string& 
   }
   if (!program) {
     for (const auto& error : tree->errors) output.tell(ErrorMet{error});
-    // Nothing of it has run, and names that it would have made are forgotten.
-    state.module.forget_behind(names_before);
+    // Nothing has run; names that it would have created are removed.
+    state.module.forget_after(names_before);
     return {};
   }
   if (!options_.interactive && !knows_inputs(*tree->root)) return {};
@@ -146,7 +146,7 @@ bool Session::can_reuse_program(const std::string& name, const std::string& text
 
 namespace {
 
-// Work that may meet the end of memory anywhere; false then, when `tell` has reported it.
+// Runs work that may exhaust memory; false if it did, after calling `tell`.
 template <class Work, class Tell>
 bool within_memory(const Work& work, const Tell& tell) {
   try {
@@ -219,7 +219,7 @@ void Session::set(const std::string& name, Value value) {
   const auto place = static_cast<std::size_t>(state.module.declare(name));
   state.module.slots[place] = std::move(value);
   note_.names.writes.insert(name);
-  note_.names.tied.insert(name);  // whatever took part in an alias goes its own way
+  note_.names.tied.insert(name);  // it is no longer part of an alias
 }
 
 Value Session::function_of(const std::string& text, const std::string& name, const std::string& variable) {
@@ -238,7 +238,7 @@ Value Session::function_of(const std::string& text, const std::string& name, con
   const auto* before = find(target);
   const auto kept = before ? *before : Value();
   machine_.run(*program);
-  const auto place = static_cast<std::size_t>(state.module.places.at(target));
+  const auto place = static_cast<std::size_t>(state.module.slot_of.at(target));
   return std::exchange(state.module.slots[place], kept);
 }
 
@@ -247,7 +247,7 @@ bool Session::load_values(const std::string& path) {
   try {
     const auto read = files_.read_anywhere(path);
     note_.read.push_back(read.seen);
-    for (const auto& name : give_back(*this, read.bytes, path)) card(name, *find(name));
+    for (const auto& name : restore_values(*this, read.bytes, path)) card(name, *find(name));
     return true;
   } catch (const Error& error) {
     output.tell(ErrorMet{error});
@@ -259,8 +259,8 @@ bool Session::forget(const std::string& name) {
   note_ = {};
   note_.names.writes = {name};
   if (!find(name)) return false;
-  note_.names.tied = {name};  // whatever takes part in it goes its own way
-  state.module.slots[static_cast<std::size_t>(state.module.places.at(name))] = Value();
+  note_.names.tied = {name};  // aliases of it are detached
+  state.module.slots[static_cast<std::size_t>(state.module.slot_of.at(name))] = Value();
   return true;
 }
 
@@ -278,12 +278,12 @@ void Session::begin_again() {
 
 void Session::show(const std::string& label, const Value& value) {
   output.tell(ValueShown{label, value, state.settings.digits});
-  state.module.slots[static_cast<std::size_t>(state.module.places.at(kThat))] = plain_value(value);
+  state.module.slots[static_cast<std::size_t>(state.module.slot_of.at(kThat))] = plain_value(value);
   note_.makes_that = true;
 }
 
 void Session::card(const std::string& name, const Value& value) {
-  // A loop that did not run assigned nothing.
+  // A loop without iterations assigned nothing.
   if (shows_cards_ && !value.is(Kind::unset)) output.tell(NameAssigned{name, value});
 }
 
@@ -302,7 +302,7 @@ bool Session::knows_inputs(const Node& text) {
     std::string used;
     try {
       used = files_.read(script_folder, file).bytes;
-    } catch (const Error&) { used.clear(); }  // which is reported when the file is used
+    } catch (const Error&) { used.clear(); }  // reported when the file is used
     return parse(std::make_shared<Source>(file, used));
   });
   if (!known.all_seen) return true;
@@ -365,7 +365,7 @@ Value Session::use_file(const std::string& name) {
   const auto file = read_file(name);
   const auto &path = file.path, &text = file.bytes;
   const Modules::Running running(modules_, path, name);
-  // A file is run once; at the prompt again when it has changed.
+  // A file runs once; at the prompt again if it has changed.
   if (const auto used = state.modules.find(path);
       used != state.modules.end() && (!options_.interactive || used->second.text == text))
     return used->second.names;
@@ -415,7 +415,7 @@ void Session::settle_files(const RunFiles::Settling& how) {
 }
 
 void Session::write_figure(const Figure& figure) {
-  // All formats are made before any file is touched.
+  // All formats are rendered before any file is written.
   for (const auto& [format, bytes] : outputs_.drawn(figure, recorder_))
     write_output(figure.name + "." + format, bytes);
   note_.draws = true;
@@ -423,7 +423,7 @@ void Session::write_figure(const Figure& figure) {
   if (!options_.interactive) state.figure_names.insert(figure.name);
 }
 
-// A file as it is named in the record: as seen from the folder of the script, whichever text named it.
+// Path of a file in the record: relative to the folder of the script, whichever text named it.
 std::string Session::recorded_name(const std::string& name, const std::string& path) const {
   if (std::filesystem::path(name).is_absolute()) return name;
   const auto root = normal_path(options_.script_folder.empty() ? "." : options_.script_folder);
@@ -465,7 +465,7 @@ Value Session::loaded(const std::string& name, const std::string& how,
   const auto warnings = warnings_;
   const auto size = file.bytes.size();
   auto value = read(std::move(file.bytes));
-  // A value with warnings is made again, so that they are given again.
+  // A value whose loading gave warnings is loaded again, so that they are repeated.
   if (warnings != warnings_) return value;
   if (!known) known = cache.add(fingerprint, size);
   if (known) {
@@ -486,13 +486,13 @@ void Session::write_output(const std::string& name, std::string_view bytes) {
     warn(Error(
         fmt::format("no further versions of files are cached in this session: {} is only on disk", path),
         "undo and edit cannot restore it"));
-  // A file that is only in the store is reported when it is written to the disk.
+  // Files that exist only in the store are reported once they are written to the disk.
   if (!files_.is_away_from_disk()) output.tell(FileWritten{path});
 }
 
-void Session::checked(const Place& place, std::string_view text, bool passed) {
+void Session::checked(const Location& location, std::string_view text, bool passed) {
   if (passed) outputs_.count_check();
-  recorder_.checked(place, text, passed);
+  recorder_.checked(location, text, passed);
 }
 
 const Record& Session::finished_record() {
@@ -501,7 +501,7 @@ const Record& Session::finished_record() {
 }
 
 void add_location(Record& record, const SessionOptions& options) {
-  // Where the script lies, as seen from the record, so that both may be moved together.
+  // Path of the script relative to the record, so that both may be moved together.
   if (!options.script_path.empty()) {
     namespace fs = std::filesystem;
     std::error_code error;

@@ -134,7 +134,7 @@ class Session : public Context, public Services {
     ++warnings_;
     outputs_.warn(warning);
   }
-  void checked(const Place& place, std::string_view text, bool passed) override;
+  void checked(const Location& location, std::string_view text, bool passed) override;
   Value use_file(const std::string& name) override;
   double clock() override { return host.seconds() - recorder_.seconds_spent(); }
   void timed(const Timing& timing) override { outputs_.time(timing); }

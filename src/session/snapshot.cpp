@@ -6,8 +6,7 @@ namespace quill {
 
 namespace {
 
-// The values of names, so that no change of the one set is seen in the other: variables with aliases share a
-// cell, which every set has of its own.
+// Copies values so that changes are not shared: each snapshot has its own cells for variables with aliases.
 std::vector<Value> separated(const Value* values, std::size_t count) {
   std::map<const StoreObject*, boost::intrusive_ptr<StoreObject>> cells;
   const auto cell_of = [&](const StoreObject& store) {
@@ -29,7 +28,7 @@ std::vector<Value> separated(const Value* values, std::size_t count) {
       const auto& alias = value.object<AliasObject>();
       auto* copy = new AliasObject;
       copy->store = cell_of(*alias.store);
-      copy->place = alias.place;
+      copy->selection = alias.selection;
       out.emplace_back(Kind::alias, copy);
     } else {
       out.push_back(value);
@@ -74,8 +73,8 @@ void Snapshot::restore(SessionState& state) const {
 }
 
 const Value* Snapshot::find(const Module& module, const std::string& name) const {
-  const auto place = module.places.find(name);
-  if (place == module.places.end() || static_cast<std::size_t>(place->second) >= slots_.size())
+  const auto place = module.slot_of.find(name);
+  if (place == module.slot_of.end() || static_cast<std::size_t>(place->second) >= slots_.size())
     return nullptr;
   const auto& value = slots_[static_cast<std::size_t>(place->second)];
   return value.is(Kind::unset) ? nullptr : &value;

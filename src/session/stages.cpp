@@ -17,7 +17,7 @@ namespace quill {
 
 namespace {
 
-// Passes on what went wrong alone, since the stage is all that is asked for.
+// Forwards only errors.
 class ErrorsOnly : public Output {
  public:
   explicit ErrorsOnly(Output& output) : output_(output) {}
@@ -29,7 +29,7 @@ class ErrorsOnly : public Output {
   Output& output_;
 };
 
-// Lays figures out as text, and writes nothing.
+// Converts the layout of figures to text instead of writing files.
 class FigureTexts : public Session {
  public:
   using Session::Session;

@@ -28,7 +28,7 @@ bool is_inner(const NameUse& use) {
 NamesUsed names_used(std::span<const NodePtr> statements) {
   using How = NameUse::How;
   NamesUsed out;
-  std::set<std::string> known;  // given by the statements so far
+  std::set<std::string> known;  // assigned by earlier statements
   for (const auto& statement : statements) {
     const bool only_defines = statement->kind == NodeKind::define && statements.size() == 1;
     std::set<std::string> given;
@@ -61,7 +61,7 @@ namespace {
 
 bool is_shared(const Value* value) { return value && (value->is(Kind::store) || value->is(Kind::alias)); }
 
-// The names of the session that a function reads, also by the functions in it.
+// Session names that a function reads, including those read by nested functions.
 void add_globals(const Function& function, const Module& module, std::set<std::string>& out) {
   if (function.module != &module) return;
   for (const auto& i : function.code)
@@ -90,7 +90,7 @@ class StepComparison {
  private:
   const Value* before(const std::string& name) const { return step_.before->find(now_.module, name); }
 
-  // Also what the functions in the value read.
+  // Includes what functions in the value read.
   bool value_differs(const std::string& name) {
     if (!looked_at_.insert(name).second) return false;
     const auto *was = before(name), *is = now_.module.find(name);
@@ -113,7 +113,7 @@ class StepComparison {
     return ((step_.note.draws || step_.failed) && figures_differ()) || files_in_use_differ();
   }
 
-  // A file runs when it is first used, and is only named from then on.
+  // A file runs when it is first used; afterwards only its name matters.
   bool files_in_use_differ() const {
     const auto &was = step_.before->state().modules, &is = now_.modules;
     return std::any_of(step_.note.read.begin(), step_.note.read.end(), [&](const FileSeen& file) {
@@ -123,7 +123,7 @@ class StepComparison {
     });
   }
 
-  // Names of figures depend on which there are, and one that is added to on what it was.
+  // Figure names depend on existing figures, and an extended figure on its previous contents.
   bool figures_differ() const {
     const auto& was = step_.before->state();
     const Surroundings& is = now_;

@@ -28,12 +28,12 @@ std::string find_script(Host& host, const Record& record, const std::string& pat
   const auto folder = fs::path(path).parent_path();
   if (const fs::path name(record.script.name); name.filename() != name || name.extension() != ".eq")
     return {};
-  // The record of the run says where its script is.
+  // The record of the run contains the path of the script.
   if (const auto text = host.read_file((folder / kRecordName).string()); text.ok()) {
     try {
       const auto run = record_of(text.value, kRecordName);
       if (run.script.name == record.script.name) return script_of(host, run, folder.string());
-    } catch (const Error&) { (void)0; }  // then it is looked for
+    } catch (const Error&) { (void)0; }  // searched for otherwise
   }
   std::error_code error;
   std::vector<fs::path> folders = {fs::absolute(folder.empty() ? "." : folder, error),

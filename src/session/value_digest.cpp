@@ -47,7 +47,7 @@ class Walk {
 
  private:
   void add_count(Index n) { sum_.add(&n, sizeof n); }
-  // With its length, so that no two texts after each other look like two others.
+  // Includes the length, so that concatenations are distinguished.
   void add_text(std::string_view text) {
     add_count(static_cast<Index>(text.size()));
     sum_.add(text);
@@ -93,7 +93,7 @@ class Walk {
   void add(const Value& given) {
     const auto value = plain_value(given);
     switch (value.kind()) {
-      case Kind::number: {  // as an array of it, in one piece: type, name, unit, axes, element
+      case Kind::number: {  // as an array of one element: type, name, unit, axes, element
         struct {
           Index length = 7;
           char type[7] = {'f', 'l', 'o', 'a', 't', '6', '4'};
@@ -106,7 +106,7 @@ class Walk {
         std::memcpy(bytes + sizeof bytes - sizeof(double), &number, sizeof(double));
         return sum_.add(bytes, sizeof bytes);
       }
-      case Kind::truth:
+      case Kind::boolean:
       case Kind::text:
       case Kind::array: return add(to_array(value));
       case Kind::range: {
@@ -209,7 +209,7 @@ class Collect {
 }  // namespace
 
 std::string digest_of(const Value& value) {
-  static thread_local Sha256 sum;  // beginning one takes longer than a small value does
+  static thread_local Sha256 sum;  // creating one takes longer than digesting a small value
   return Walk(sum).digest(value);
 }
 

@@ -34,7 +34,7 @@ std::string counted(std::size_t n, std::string_view what) {
   return fmt::format("{} {}{}", n, what, n == 1 ? "" : "s");
 }
 
-// What was read under each name, in order.
+// Files read under each name, in order.
 std::map<std::string, std::vector<const FileNote*>> by_name(const std::vector<FileNote>& files) {
   std::map<std::string, std::vector<const FileNote*>> out;
   for (const auto& file : files) out[file.name].push_back(&file);
@@ -92,7 +92,7 @@ bool is_same_value(const ShownNote& a, const ShownNote& b, double tolerance) {
   return true;
 }
 
-// How many numbers of float64 lie between two; nothing when too many to be worth telling.
+// Number of float64 values between two numbers; nothing if there are too many to report.
 std::optional<std::int64_t> steps_between(double a, double b) {
   if (!std::isfinite(a) || !std::isfinite(b) || std::signbit(a) != std::signbit(b)) return std::nullopt;
   const auto steps = std::abs(std::bit_cast<std::int64_t>(a) - std::bit_cast<std::int64_t>(b));
@@ -108,7 +108,7 @@ std::vector<std::string_view> lines_of(std::string_view text) {
   return out;
 }
 
-// The lines that differ, of both; a few of them, below the first one, which says what it is.
+// A few of the differing lines, preceded by a heading.
 std::string lines_that_differ(const std::string& before, const std::string& now) {
   constexpr int most = 4;
   const auto a = lines_of(before), b = lines_of(now);
@@ -293,7 +293,7 @@ std::string script_of(Host& host, const Record& record, const std::string& recor
 
 namespace {
 
-// Of the folders that a record names, those that it may lead into by itself.
+// Adds the folders of a record that are permitted to it.
 void add_allowed(const Record& record, const std::string& record_folder, const std::string& script,
                  Folders& to) {
   auto allowed = folders_around(record_folder);
@@ -319,7 +319,7 @@ Rerun run_again(Host& host, const Record& record, const std::string& script, con
   again.script_folder = fs::path(script).parent_path().string();
   again.also_read = options.also_read;
   add_allowed(record, stands_for, script, again.also_read);
-  // Below the scratch folder, whatever their names.
+  // Redirected to the scratch folder, whatever their names.
   again.also_write = record.environment.also_write;
   for (const auto& input : record.inputs)
     if (input.from != "default") again.inputs.emplace_back(input.name, input.value);

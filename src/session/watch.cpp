@@ -45,7 +45,7 @@ Watch::~Watch() = default;
 
 namespace {
 
-// Costs nothing, and is needed by what comes after it in the text as it is now: places of errors.
+// Costs nothing, and later statements need its current location for errors.
 bool always_runs(const Node& statement) {
   return statement.kind == NodeKind::section || statement.kind == NodeKind::define;
 }
@@ -76,7 +76,7 @@ std::optional<Watch::Round> Watch::round() {
     units.push_back({now[k], old[k], [this, &script, k] { return session_.run_statement(*script, k); },
                      is_late || always_runs(*script->tree->root->kids[k])});
   }
-  // What nothing is kept of any more makes room for what runs.
+  // Steps without stored state make room first.
   for (std::size_t k = 0; k < known_.size() && memory_share_in_use() > kMemoryForStates; ++k) {
     known_[k].before.reset();
     known_[k].after.reset();
@@ -93,7 +93,7 @@ std::optional<Watch::Round> Watch::round() {
   out.let_go = replayed.let_go;
   out.fine = replayed.done.size() == units.size() && (units.empty() || !replayed.done.back().step.failed);
   std::vector<Step> steps;
-  std::size_t behind = 0;  // the old steps that were not come to
+  std::size_t behind = 0;  // index of the next old step
   for (std::size_t k = 0; k < replayed.done.size(); ++k) {
     auto& [step, ran] = replayed.done[k];
     if (old[k]) behind = *old[k] + 1;
@@ -109,7 +109,7 @@ std::optional<Watch::Round> Watch::round() {
   return out;
 }
 
-// Files that the script writes itself are what it wrote, whatever became of them since.
+// Files written by the script itself count as unchanged.
 bool Watch::has_changed() {
   return std::any_of(watched_.begin(), watched_.end(),
                      [this](FileSeen& file) { return session_.files().has_changed_outside(file); });

@@ -30,7 +30,7 @@ std::string element_literal(const Array& a, Index k) {
   return holds_times(a) ? in_quotes(text) : text;
 }
 
-// The values that an expression gives, as a vector.
+// Values of an expression, as a vector.
 Array values_of(Host& host, const DesignOptions& options, const std::string& name, const std::string& text) {
   Job job;
   job.name = "--vary " + name;
@@ -54,7 +54,7 @@ Array values_of(Host& host, const DesignOptions& options, const std::string& nam
   return *out;
 }
 
-// Two numbers are the ends of an interval; of other values one is drawn.
+// Two numbers are the ends of an interval; from other values one is drawn.
 Array drawn_from(const Array& values, const Array& points, Index axis) {
   const Index count = points.extent(0), axes = points.extent(1);
   const auto* u = points.data<double>() + axis;
@@ -76,7 +76,7 @@ Array drawn_from(const Array& values, const Array& points, Index axis) {
   return Array::vector(out);
 }
 
-// A seed of its own for each case, below 2^53, so that a table holds it exactly.
+// Seed of a case, below 2^53, so that tables represent it exactly.
 std::uint64_t derived_seed(std::uint64_t seed, Index number) {
   const auto digits = sha256_of(fmt::format("{} {}", seed, number)).substr(0, 13);
   return std::stoull(digits, nullptr, 16) + 1;

@@ -24,8 +24,8 @@ namespace local_crew {
 
 namespace {
 
-constexpr int kMostGiven = 32;         // cases that a worker has at once
-constexpr double kSecondsGiven = 0.1;  // and how long they may take together
+constexpr int kMostGiven = 32;         // maximum number of cases queued in a worker
+constexpr double kSecondsGiven = 0.1;  // and their total expected time
 constexpr int kMostFailedStarts = 3;
 constexpr std::string_view kReady = "ready";  // the first line of a worker
 
@@ -33,7 +33,7 @@ double now() {
   return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
 }
 
-// Takes the whole lines from the beginning of a text.
+// Removes complete lines from the beginning of a text.
 template <class Take>
 void take_lines(std::string& text, const Take& take) {
   std::size_t begin = 0;
@@ -102,7 +102,7 @@ Index LocalCrew::room(Index left) const {
 
 void LocalCrew::give(const Case& one) { waiting_.push_back(one); }
 
-// Each waiting case goes to the worker that has the fewest.
+// Gives each waiting case to the worker with the fewest.
 void LocalCrew::hand_out() {
   while (!waiting_.empty()) {
     auto worker = std::min_element(workers_.begin(), workers_.end(), [](const auto& a, const auto& b) {
@@ -120,7 +120,7 @@ void LocalCrew::send(Worker& worker) {
   while (!worker.unsent.empty()) {
     const auto n = ::send(worker.socket.get(), worker.unsent.data(), worker.unsent.size(), MSG_NOSIGNAL);
     if (n < 0 && errno == EINTR) continue;
-    if (n <= 0) return;  // full, or its end will be seen by receive()
+    if (n <= 0) return;  // full, or closed, which receive() will notice
     worker.unsent.erase(0, static_cast<std::size_t>(n));
   }
 }
@@ -214,7 +214,7 @@ namespace local_crew {
 
 namespace {
 
-// False when the other end is closed.
+// Returns false if the other end is closed.
 bool send_all(int socket, std::string_view text) {
   while (!text.empty()) {
     const auto sent = ::send(socket, text.data(), text.size(), MSG_NOSIGNAL);

@@ -25,18 +25,17 @@ namespace {
 
 constexpr const char* kValues = "values.h5";
 
-// Columns of the table that no collected value may be called.
+// Column names that collected values must not use.
 constexpr std::array<std::string_view, 5> kOwnColumns = {"case", "seed", "repeat", "status", "message"};
 
 std::string column_of(const std::string& name) {
   return std::find(kOwnColumns.begin(), kOwnColumns.end(), name) == kOwnColumns.end() ? name : name + "_";
 }
 
-// The fields of a table that a value gives: itself, and its error when it states one. Nothing for other
-// values.
+// Table fields of a value: itself, and its error if it has one. Nothing for other values.
 void add_fields(const std::string& name, const Value& value, std::vector<Collected>& to) {
   const auto plain = numeric_value(value);
-  const bool is_single = plain.is(Kind::number) || plain.is(Kind::truth) || plain.is(Kind::text) ||
+  const bool is_single = plain.is(Kind::number) || plain.is(Kind::boolean) || plain.is(Kind::text) ||
                          (plain.is(Kind::array) && plain.array().axes() == 0);
   if (!is_single) return;
   const auto array = to_array(plain);
@@ -52,20 +51,20 @@ void add_fields(const std::string& name, const Value& value, std::vector<Collect
   if (const auto error = value.object<LibraryObject>().part("error")) add_fields(name + "_error", *error, to);
 }
 
-// Whether it goes into the file of arrays, and not into the table.
+// Whether the value belongs into the file of arrays instead of the table.
 bool is_larger(const Value& value) { return value.is_array_like() && !shape_of(value).empty(); }
 
-std::string place_of(const LineOf& at) {
+std::string location_of(const LineOf& at) {
   if (at.line == 0) return "";
   return at.file.empty() ? fmt::format("line {}: ", at.line) : fmt::format("{}, line {}: ", at.file, at.line);
 }
 
 std::string message_of(const Record& record, const JobResult& ran) {
-  if (ran.error) return place_of(record.error_at) + ran.error->message;
+  if (ran.error) return location_of(record.error_at) + ran.error->message;
   if (record.warnings.empty()) return "";
   const auto& first = record.warnings[0];
   const auto more = record.warnings.size() - 1;
-  return fmt::format("warning: {}{}{}", place_of(first.at), first.message,
+  return fmt::format("warning: {}{}{}", location_of(first.at), first.message,
                      more == 0 ? "" : fmt::format(" (and {} more)", more));
 }
 
@@ -79,7 +78,7 @@ CaseRunner::CaseRunner(Setup setup, std::function<std::unique_ptr<Host>()> new_h
       new_host_(std::move(new_host)) {
   char name[256] = "";
   if (::gethostname(name, sizeof name - 1) == 0) host_name_ = name;
-  // As deep as the folders of cases, so that paths as seen from it stay right when it becomes one of them.
+  // As deep as the folders of cases, so that relative paths remain valid after the move.
   scratch_ =
       (fs::path(setup_.folder) / "cases" / ".work" / fmt::format("{}-{}", host_name_, ::getpid())).string();
 }
@@ -128,7 +127,7 @@ void CaseRunner::move_outputs(Host& host, Record& record, const Case& one, CaseR
   const auto folder = fs::path(setup_.folder) / folder_of_case(one.number);
   std::error_code error;
   if (record.written.empty() && result.files.empty() && !setup_.keeps) {
-    fs::remove_all(folder, error);  // of an earlier study
+    fs::remove_all(folder, error);  // from an earlier study
     return;
   }
   add_location(record, options_of(setup_, one, folder.string()));

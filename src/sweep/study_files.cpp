@@ -36,7 +36,7 @@ void for_each_result(const Sweep& sweep, const Visit& visit) {
     if (const auto result = sweep.result(number)) visit(*result);
 }
 
-// What the provenance of the table is made of.
+// Provenance of the table.
 Record origin_of(const Sweep& sweep) {
   const auto& setup = sweep.setup();
   Record record;
@@ -88,7 +88,7 @@ class CasesTable {
     fields.resize(values + at_.size());
     for (const auto& value : result.values) fields[values + at_.at(value.name)] = value.field;
     fields.emplace_back(name_of(result.status));
-    // In quotes, so that the column is one of texts in every table.
+    // Quoted, so that the column is read as text in every table.
     fields.push_back(result.message.empty() ? "\"\"" : csv_field(result.message));
     file_.add(joined(fields));
   }
@@ -101,7 +101,7 @@ class CasesTable {
 
  private:
   const Design& design_;
-  std::map<std::string, std::size_t> at_;  // of the columns of collected values
+  std::map<std::string, std::size_t> at_;  // columns of collected values
   GrowingFile file_;
 };
 
@@ -123,7 +123,7 @@ Json json_of(const NamedTexts& items) {
   return out;
 }
 
-// Fields of an object behind others, without the braces around them.
+// Members of a JSON object without braces, to be appended to others.
 std::string fields_of(const Json& j) {
   std::string out;
   for (const auto& [key, value] : j.items()) out += fmt::format("  {}: {},\n", dumped(key), dumped(value));
@@ -168,7 +168,7 @@ namespace study_files {
 
 namespace {
 
-// Items of a list, a line each.
+// List items, one a line.
 class ListLines {
  public:
   explicit ListLines(GrowingFile& file) : file_(file) { file_.add("["); }
@@ -235,7 +235,7 @@ void write_study(const Sweep& sweep, const StudyNote& note) {
   CasesTable table(sweep);
   GrowingFile file((fs::path(sweep.setup().folder) / kStudyName).string());
   file.add(heading(build));
-  file.digest();  // of what follows alone: it does not depend on the machine
+  file.digest();  // restarts, so that what follows does not depend on the machine
   file.add(what_was_asked(sweep, note) + "  \"cases\": ");
   ListLines cases(file);
   for_each_result(sweep, [&](const CaseResult& result) {
@@ -282,7 +282,7 @@ void take_case(const Json& j, const std::function<void(const Case&, const CaseRe
   visit(one, result_of(dumped(line)));
 }
 
-// SHA-256 of the lines from "script" to the end of the cases.
+// Checks the SHA-256 of the lines from "script" to the end of the cases.
 bool says_what_it_holds(std::string_view text, const std::string& digest) {
   const auto begin = text.find("  \"script\": "), end = text.find("  \"sha256\": ");
   return begin != text.npos && end != text.npos && begin < end &&
@@ -297,7 +297,7 @@ StudyRecord read_study_record(std::string_view text, const std::string& name,
                               const std::function<void(const Case&, const CaseResult&)>& visit) {
   using namespace study_files;
   try {
-    // Cases are handed out and dropped one by one while the text is parsed: there may be a million.
+    // Cases are processed one by one while the text is parsed: there may be a million.
     std::string list;
     const auto pick = [&](int depth, Json::parse_event_t event, Json& parsed) {
       if (depth == 1 && event == Json::parse_event_t::key) list = parsed.get<std::string>();

@@ -39,7 +39,7 @@ StudyHead head_of(const Json& j) {
   return head;
 }
 
-// The JSON of a line with its end; nothing when it is torn or damaged.
+// JSON part of a line; nothing if the line is incomplete or damaged.
 std::optional<std::string_view> json_in(std::string_view line) {
   if (line.size() < kDigits + 2 || line.back() != '\n' || line[kDigits] != ' ') return std::nullopt;
   const auto json = line.substr(kDigits + 1, line.size() - kDigits - 2);
@@ -47,7 +47,7 @@ std::optional<std::string_view> json_in(std::string_view line) {
   return json;
 }
 
-// Hands out the lines of a file, each with its end and the position of its first byte.
+// Iterates over the lines of a file, each with its line end and offset.
 class Lines {
  public:
   Lines(int file, std::uint64_t from) : file_(file), begin_(from) {}
@@ -76,7 +76,7 @@ class Lines {
   }
   int file_;
   std::string piece_;
-  std::uint64_t begin_ = 0;  // of the piece in the file
+  std::uint64_t begin_ = 0;  // offset of the piece in the file
   std::size_t position_ = 0;
 };
 
@@ -99,7 +99,7 @@ StudyJournal::StudyJournal(const std::string& folder, const std::string& name)
     fail(fmt::format("another program runs the study in {}", printable(folder)),
          fmt::format("eager-quill sweep --status {} shows how far it is", printable(folder)));
   size_ = static_cast<std::uint64_t>(info.st_size);
-  // A torn line gets its end, so that what follows is whole.
+  // Completes a torn line with a line end, so that later lines are intact.
   char last = '\n';
   if (size_ > 0 && ::pread(file_.get(), &last, 1, info.st_size - 1) == 1 && last != '\n')
     if (::pwrite(file_.get(), "\n", 1, info.st_size) == 1) ++size_;

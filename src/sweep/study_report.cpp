@@ -15,7 +15,7 @@ namespace {
 
 constexpr int kRows = 40;  // of the table
 
-// A line of prose: what is from outside may not begin anything in it.
+// Escapes text from files, which must not start Markdown constructs.
 std::string prose(const std::string& text) {
   std::string out;
   for (const char c : printable(text))

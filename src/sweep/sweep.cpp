@@ -91,7 +91,7 @@ bool Sweep::has_valid_sources(const CaseResult& result, std::string& changed) {
   return true;
 }
 
-// The folder of a case may hold the files of a later call with another script.
+// The folder of a case may contain files of a later run with another script.
 bool Sweep::has_files(const CaseResult& result) const {
   const auto folder = std::filesystem::path(setup_.folder) / folder_of_case(result.number);
   return std::all_of(result.files.begin(), result.files.end(), [&](const auto& file) {
@@ -104,9 +104,9 @@ namespace sweep_study {
 
 namespace {
 
-// Where the last result with a key is.
+// Offset of the latest result with a key.
 struct Entry {
-  std::uint64_t key = 0, at = 0;  // the first half of the key, the position in the journal
+  std::uint64_t key = 0, at = 0;  // first half of the key, offset in the journal
   bool operator<(const Entry& other) const { return key < other.key; }
 };
 
@@ -123,7 +123,7 @@ const Entry* last_with(const std::vector<Entry>& entries, const std::string& key
 Names Sweep::restore(bool again_failed) {
   std::vector<sweep_study::Entry> entries;
   std::optional<StudyHead> first, last;
-  Index finished = 0;  // by the end of the last call
+  Index finished = 0;  // by the end of the previous call
   StudyJournal::Readers readers;
   readers.head = [&](const StudyHead& head) {
     if (!first) first = head;
@@ -255,7 +255,7 @@ namespace sweep_study {
 
 namespace {
 
-// Iterates over the cases of a share in order.
+// Iterates over the cases of a part in order.
 class Share {
  public:
   explicit Share(const Sweep::Rules& rules, Index total)
@@ -267,7 +267,7 @@ class Share {
     for (const auto& [first, last] : ranges_) out += last - first + 1;
     return out / parts_ + 1;
   }
-  // The next case that is open; 0 at the end.
+  // The next open case; 0 at the end.
   template <class IsOpen>
   Index next(const IsOpen& is_open) {
     for (; range_ < ranges_.size(); ++range_, within_ = 0) {

@@ -19,7 +19,7 @@ namespace study_verification {
 
 namespace {
 
-constexpr std::size_t kMostTold = 5;  // cases that differ
+constexpr std::size_t kMostTold = 5;  // differing cases
 
 std::string inputs_in_words(const Case& one) {
   std::string out;
@@ -38,7 +38,7 @@ std::string shown(const std::string& text) {
   return text.empty() ? "nothing" : shortened(printable(text), 60);
 }
 
-// What differs between two results of a case; "" for nothing.
+// Difference between two results of a case; "" if there is none.
 std::string difference_between(const CaseResult& before, const CaseResult& now, double tolerance) {
   if (before.status != now.status)
     return fmt::format("{}, and now {}{}", name_of(before.status), name_of(now.status),

@@ -11,7 +11,7 @@ namespace quill {
 
 namespace {
 
-// A default for a signature: literals as they are, descriptions as "…".
+// Default for a signature: literals unchanged, descriptions as "…".
 std::string_view short_default(std::string_view fallback) {
   if (fallback.starts_with('"')) return fallback.substr(0, fallback.find('"', 1) + 1);
   const bool is_literal = fallback.starts_with('(') || fallback.find(' ') == fallback.npos;
@@ -62,10 +62,10 @@ struct Formal {
   bool has_name() const { return !many && !free_names; }
 };
 
-// `called` stands for the function in messages; the signature is a hint where it is not in them already.
+// `called`: name of the function in messages; the signature is a hint if it is not part of the message.
 struct Callee {
   std::vector<Formal> formals;
-  std::function<std::string()> called, signature;  // made when there is something wrong
+  std::function<std::string()> called, signature;  // computed only for errors
 };
 
 Bound bound(const Callee& callee, std::span<const std::string> names, std::size_t count) {
@@ -76,7 +76,7 @@ Bound bound(const Callee& callee, std::span<const std::string> names, std::size_
       out.mistake = Error(std::move(message), std::move(hint));
       out.argument = argument;
     }
-    out.places.push_back(0);
+    out.parameters.push_back(0);
   };
   const auto many = std::find_if(formals.begin(), formals.end(), [](const Formal& f) { return f.many; });
   const auto by_position = static_cast<std::size_t>(
@@ -90,9 +90,9 @@ Bound bound(const Callee& callee, std::span<const std::string> names, std::size_
     if (i >= names.size() || names[i].empty()) {
       if (position < by_position) {
         given[position] = true;
-        out.places.push_back(static_cast<int>(position));
+        out.parameters.push_back(static_cast<int>(position));
       } else
-        out.places.push_back(kToMany);  // or one too many, which is reported with the count of all
+        out.parameters.push_back(kToMany);  // or one too many, which the count of arguments reveals
       ++position;
       continue;
     }
@@ -100,7 +100,7 @@ Bound bound(const Callee& callee, std::span<const std::string> names, std::size_
                                      [&](const Formal& f) { return f.has_name() && f.name == names[i]; });
     if (formal == formals.end()) {
       if (takes_free) {
-        out.places.push_back(kToFreeNames);
+        out.parameters.push_back(kToFreeNames);
         continue;
       }
       std::vector<std::string> known;
@@ -120,7 +120,7 @@ Bound bound(const Callee& callee, std::span<const std::string> names, std::size_
                         callee.called()),
             "");
     else
-      out.places.push_back(static_cast<int>(place));
+      out.parameters.push_back(static_cast<int>(place));
     given[static_cast<std::size_t>(place)] = true;
   }
   if (out.mistake) return out;

@@ -27,7 +27,7 @@ std::string signature_of(const FunctionHead& head);
 inline constexpr int kToMany = -1, kToFreeNames = -2;
 
 struct Bound {
-  std::vector<int> places;  // parameter of each argument
+  std::vector<int> parameters;  // parameter of each argument
   std::optional<Error> mistake;
   int argument = -1;  // argument that the error is about; -1: the call as a whole
 };

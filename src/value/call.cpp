@@ -1,4 +1,4 @@
-// What a built-in sees of its call.
+// Access of built-ins to their arguments.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -55,8 +55,8 @@ void Call::point_at(std::size_t i, Error& error) const {
     int k = 0;
     for (const auto& kid : node_->kids)
       if (kid && kid->kind == NodeKind::argument && k++ == at) {
-        error.place = runtime.place_of(node_);
-        error.place.span = kid->argument_value().span;
+        error.location = runtime.location_of(node_);
+        error.location.span = kid->argument_value().span;
       }
   }
 }
@@ -98,7 +98,7 @@ void Call::warn(std::string message, std::string hint) const {
 double Call::number(std::size_t i) const {
   const auto& v = arguments_[i];
   if (const auto x = single_real(v)) return *x;
-  if (v.is(Kind::truth)) return v.truth();
+  if (v.is(Kind::boolean)) return v.boolean();
   fail_argument(i, fmt::format("must be a single number, not {}", kind_in_words(v)));
 }
 
@@ -110,9 +110,9 @@ Index Call::whole(std::size_t i) const {
   return static_cast<Index>(x);
 }
 
-bool Call::truth_or(std::size_t i, bool fallback) const {
+bool Call::boolean_or(std::size_t i, bool fallback) const {
   if (!given(i)) return fallback;
-  if (arguments_[i].is(Kind::truth)) return arguments_[i].truth();
+  if (arguments_[i].is(Kind::boolean)) return arguments_[i].boolean();
   fail_argument(i, fmt::format("must be true or false, not {}", kind_in_words(arguments_[i])));
 }
 

@@ -1,4 +1,4 @@
-// Making arrays out of brackets, comprehensions and ranges, and taking values apart.
+// Construction of arrays, and unpacking of values.
 #include "value/construct.h"
 
 #include <fmt/format.h>
@@ -19,20 +19,20 @@ Array as_row(const Value& item) {
 }
 
 bool one_family(std::span<const Value> items) {
-  bool number = false, truth = false, text = false;
+  bool number = false, boolean = false, text = false;
   for (const auto& item : items) {
     if (!item.is_array_like()) return false;
     const auto type = element_type_of(item);
     if (shape_of(item).count() > 0 && size_of(shape_of(item)) == 0) continue;
     text = text || type == ElementType::text;
-    truth = truth || type == ElementType::boolean;
+    boolean = boolean || type == ElementType::boolean;
     number = number || (is_numeric(type) && type != ElementType::boolean);
     if (type == ElementType::any) return false;
   }
-  return text + truth + number <= 1;
+  return text + boolean + number <= 1;
 }
 
-// The items of one row end to end: vectors make a vector, matrices side by side a matrix.
+// Concatenates the items of a row: vectors to a vector, matrices side by side.
 Array lay_row(std::span<const Value> items) {
   std::vector<Array> parts;
   int axes = 1;
@@ -65,7 +65,7 @@ Array vector_of(std::span<const Value> numbers) {
   return out;
 }
 
-// The type of a bracket's integers, when integers written there are all that stands beside them.
+// Integer type of a bracket whose other items are integer literals.
 std::optional<ElementType> integers_beside_literals(std::span<const Value> items, const BracketForm& form) {
   std::optional<ElementType> type;
   bool literals = false;
@@ -124,7 +124,7 @@ Value make_matrix(std::span<const Value> items, const BracketForm& form) {
   return Value::array(join(laid, 0));
 }
 
-// The elements of arrays without axes and of one type, which need no general stacking.
+// Fast path for single elements of one type.
 static std::optional<Array> vector_of_singles(std::span<const Value> items) {
   for (const auto& item : items)
     if (!item.is(Kind::array) || item.array().axes() != 0 || item.array().type() != items[0].array().type())
@@ -172,7 +172,7 @@ bool is_beyond_exact(const Value& end) {
          std::fabs(*single_real(end)) >= kLargestExact;
 }
 
-// The range as an array of int64, when an end has that type and float64 does not hold it exactly.
+// The range as an int64 array, if an end has that type and is not exact in float64.
 std::optional<Array> whole_range(const Value& first, const Value& last, double step) {
   if (!is_beyond_exact(first) && !is_beyond_exact(last)) return std::nullopt;
   const auto a = single_whole(first), b = single_whole(last);
@@ -200,7 +200,7 @@ Value make_range(const Value& first, const Value& last, const Value* third, bool
   };
   const double a = number(first, "the start"), b = number(last, "the end");
   if (is_time(first)) {
-    // A range keeps numbers only.
+    // Ranges contain only numbers.
     auto times = to_array(make_range(Value(a), Value(b), third, is_count));
     times.label = to_array(first).label;
     return Value::array(std::move(times));
@@ -293,7 +293,7 @@ Value columns_of(std::span<const Value> records) {
       const auto number = numeric_value(v);
       return number.is_array_like() && shape_of(number).count() == 0;
     });
-    // What is no single value stays whole in a list.
+    // Values other than single ones are kept whole in a list.
     columns.emplace_back(name, plain ? collect(std::move(items)) : Value::array(list_of(items)));
   }
   return Value::record(std::move(columns));

@@ -22,7 +22,7 @@ std::string printed_text(const ValuesPrinted& event, int width) {
 
 std::string printed_text(const ValueDescribed& event, int width) {
   if (width == kTextWidth && !event.text.empty()) return event.text;
-  // What a library made says all of itself in its one line.
+  // Objects made by built-ins are described by one line.
   const auto head = card(event.name, event.value);
   const bool in_one_line = event.value.is(Kind::library) || head.starts_with(event.name + " = ");
   return head + "\n" + (in_one_line ? "" : layout(event.value, {event.digits, width, event.rows}) + "\n");

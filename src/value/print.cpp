@@ -45,19 +45,19 @@ constexpr Index kMostRows = 16;
 
 std::vector<std::string> matrix_lines(const Array& a, const PrintOptions& options, const NumberStyle& style) {
   const auto rows = shown_of(a.extent(0), kMostRows);
-  // As many columns as fit, found by trying fewer and fewer.
+  // The largest number of columns that fit.
   for (Index most = std::min<Index>(a.extent(1), 64); most >= 1; most = most > 8 ? most - 2 : most - 1) {
     const auto columns = shown_of(a.extent(1), most % 2 && most < a.extent(1) && most > 1 ? most - 1 : most);
-    const auto part = pick_rows(a, rows.places, columns.places);
-    auto lines = aligned_rows(cells_of(part, style), rows.places.size(), columns.places.size(),
+    const auto part = pick_rows(a, rows.indices, columns.indices);
+    auto lines = aligned_rows(cells_of(part, style), rows.indices.size(), columns.indices.size(),
                               rows.gap_after, columns.gap_after);
     const auto widest = std::max_element(lines.begin(), lines.end(), [](const auto& x, const auto& y) {
       return display_width(x) < display_width(y);
     });
     if (display_width(*widest) <= static_cast<std::size_t>(options.width) || a.extent(1) == 1) return lines;
     if (most > 2) continue;
-    // Not even two columns fit: the first one alone, with a sign that there are more.
-    lines = aligned_rows(cells_of(pick_rows(a, rows.places, {0}), style), rows.places.size(), 1,
+    // If not even two columns fit: only the first one, marked as incomplete.
+    lines = aligned_rows(cells_of(pick_rows(a, rows.indices, {0}), style), rows.indices.size(), 1,
                          rows.gap_after, 0);
     for (auto& line : lines)
       if (line != "  …") line += "  …";
@@ -68,15 +68,15 @@ std::vector<std::string> matrix_lines(const Array& a, const PrintOptions& option
 
 std::vector<std::string> vector_lines(const Array& a, const PrintOptions& options, const NumberStyle& style) {
   const auto width = static_cast<std::size_t>(options.width);
-  const auto places = shown_of(a.size(), 100);
+  const auto indices = shown_of(a.size(), 100);
   const std::vector<Subscript> s = {
-      {Subscript::Kind::positions, 0, 1, static_cast<Index>(places.places.size()), places.places}};
+      {Subscript::Kind::positions, 0, 1, static_cast<Index>(indices.indices.size()), indices.indices}};
   auto cells = cells_of(select(a, s), style);
-  // All cells equally wide, so that several lines stand in columns.
+  // Cells of equal width, so that lines form columns.
   ColumnWidth column;
   for (const auto& cell : cells) column.add(cell);
   const auto cell_width = column.before + column.behind + kColumnGap;
-  // Lists of long things stand under each other.
+  // Lists of long items are shown one below the other.
   constexpr std::size_t long_thing = 20;
   const bool one_each = a.type() == ElementType::any && column.before + column.behind > long_thing;
   const auto per_line = one_each ? 1 : std::max<std::size_t>(1, width / std::max<std::size_t>(cell_width, 1));
@@ -85,7 +85,7 @@ std::vector<std::string> vector_lines(const Array& a, const PrintOptions& option
     if (i > 0 && i % per_line == 0) lines.emplace_back();
     auto& line = lines.back();
     line += std::string(kColumnGap, ' ');
-    if (places.gap_after > 0 && i == places.gap_after) line += "… ";
+    if (indices.gap_after > 0 && i == indices.gap_after) line += "… ";
     line += cells[i].padded(column.before, column.behind);
   }
   constexpr std::size_t most_lines = 8;
@@ -109,7 +109,7 @@ std::vector<std::string> array_lines(const Array& a, const PrintOptions& options
   if (a.axes() == 2) {
     if (!small) {
       const auto rows = shown_of(a.extent(0), kMostRows), columns = shown_of(a.extent(1), 64);
-      collect_numbers(pick_rows(a, rows.places, columns.places), numbers);
+      collect_numbers(pick_rows(a, rows.indices, columns.indices), numbers);
     }
     return matrix_lines(a, options, NumberStyle::for_block(numbers, options.digits));
   }
@@ -119,11 +119,11 @@ std::vector<std::string> array_lines(const Array& a, const PrintOptions& options
   const auto style =
       small ? NumberStyle::for_block(numbers, options.digits) : NumberStyle{options.digits, -1};
   const auto shown = shown_of(count, 6);
-  for (std::size_t k = 0; k < shown.places.size(); ++k) {
+  for (std::size_t k = 0; k < shown.indices.size(); ++k) {
     if (shown.gap_after > 0 && k == shown.gap_after) lines.emplace_back("…");
     std::vector<Subscript> s;
     std::string header = "[";
-    Index left = shown.places[k];
+    Index left = shown.indices[k];
     std::vector<Index> at(static_cast<std::size_t>(a.axes() - 2));
     for (int i = a.axes() - 3; i >= 0; --i) {
       at[static_cast<std::size_t>(i)] = left % a.extent(i);

@@ -40,12 +40,12 @@ NumberStyle NumberStyle::for_block(const std::vector<double>& values, int digits
   if (largest == 0) return style;
   const int exponent = static_cast<int>(std::floor(std::log10(largest)));
   if (exponent >= digits || exponent < -3) return style;
-  // The digits of the largest decide; they are dropped where no number needs them.
+  // By the digits of the largest; unused decimals are dropped.
   int decimals = std::max(0, digits - 1 - exponent);
   const double smallest_shown = std::pow(10.0, -decimals);
   for (const double v : values)
     if (std::isfinite(v) && v != 0 && std::fabs(v) < smallest_shown * 10)
-      return style;  // too different in size
+      return style;  // magnitudes differ too much
   const auto needs = [&](int d) {
     return std::any_of(values.begin(), values.end(), [&](double v) {
       if (!std::isfinite(v)) return false;
@@ -110,12 +110,12 @@ std::vector<Cell> cells_of(const Array& a, const NumberStyle& style) {
 Shown shown_of(Index count, Index most) {
   Shown s;
   if (count <= most) {
-    for (Index i = 0; i < count; ++i) s.places.push_back(i);
+    for (Index i = 0; i < count; ++i) s.indices.push_back(i);
     return s;
   }
   const Index half = most / 2;
-  for (Index i = 0; i < half; ++i) s.places.push_back(i);
-  for (Index i = count - half; i < count; ++i) s.places.push_back(i);
+  for (Index i = 0; i < half; ++i) s.indices.push_back(i);
+  for (Index i = count - half; i < count; ++i) s.indices.push_back(i);
   s.gap_after = static_cast<std::size_t>(half);
   return s;
 }

@@ -51,7 +51,7 @@ struct NumberStyle {
 
 // Displayed rows or columns if there are too many: a gap follows the first half.
 struct Shown {
-  std::vector<Index> places;
+  std::vector<Index> indices;
   std::size_t gap_after = 0;  // 0: no gap
 };
 Shown shown_of(Index count, Index most);

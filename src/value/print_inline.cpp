@@ -96,7 +96,7 @@ std::string inline_text(const Value& value) {
     case Kind::open:
       return value.is_open(Open::everything) ? ".." : value.is_open(Open::rest) ? "..." : "new";
     case Kind::number: return shortest(value.number());
-    case Kind::truth: return value.truth() ? "true" : "false";
+    case Kind::boolean: return value.boolean() ? "true" : "false";
     case Kind::text: return value.text();
     case Kind::range: {
       const auto& r = value.object<RangeObject>();
@@ -159,10 +159,10 @@ std::string formatted(const Value& value, const std::string& specification) {
         if (std::string_view("dbBoxXc").find(specification.back()) != std::string_view::npos)
           fail(fmt::format("the format `{}` requires an integer, not {}", specification, shortest(x)),
                "round(x) rounds it; {x:.0f} shows no decimals");
-        // The sign of nan and of 0 says nothing.
+        // The signs of nan and 0 carry no information.
         return fmt::format(fmt::runtime(pattern), x == 0 ? 0.0 : std::isnan(x) ? std::fabs(x) : x);
       }
-      case Kind::truth: return fmt::format(fmt::runtime(pattern), value.truth());
+      case Kind::boolean: return fmt::format(fmt::runtime(pattern), value.boolean());
       case Kind::text: return fmt::format(fmt::runtime(pattern), value.text());
       case Kind::range: return formatted(Value::array(value.object<RangeObject>().to_array()), specification);
       case Kind::array: {
@@ -232,7 +232,7 @@ std::string card_contents(const Value& value) {
         return fmt::format("{} record{}: {}{}", records->size(), records->size() == 1 ? "" : "s",
                            fmt::join(names, ", "), is_cut ? ", …" : "");
       }
-      // Times in the shape of dates; two of them tell the range.
+      // Timestamps as dates; two of them show the range.
       const bool is_short = a.axes() == 1 && a.size() > 0 && a.size() <= 6 && !holds_times(a);
       if (is_short && a.type() != ElementType::any)
         return fmt::format("{}, {}", type_and_shape(a), inline_array(a, is_real(a.type()) ? ".5g" : ""));
@@ -250,7 +250,7 @@ std::string card_contents(const Value& value) {
                          r.count > 1 && r.step != 1 ? fmt::format(" by {}", with_digits(r.step, 5)) : "");
     }
     case Kind::number:
-    case Kind::truth: return fmt::format("{} {}", type_name(value), layout(value));
+    case Kind::boolean: return fmt::format("{} {}", type_name(value), layout(value));
     case Kind::text: {
       const auto& t = value.text();
       const bool long_text = count_characters(t) > 50;
@@ -297,7 +297,7 @@ std::string card_contents(const Value& value) {
 }
 
 std::string card(const std::string& name, const Value& value) {
-  const bool is_single = value.is(Kind::number) || value.is(Kind::truth) ||
+  const bool is_single = value.is(Kind::number) || value.is(Kind::boolean) ||
                          (value.is(Kind::array) && value.array().axes() == 0 &&
                           is_numeric(value.array().type()) && !holds_times(value.array()));
   if (is_single) return fmt::format("{} = {}", name, layout(value));
@@ -306,7 +306,7 @@ std::string card(const std::string& name, const Value& value) {
 
 std::string labelled(const std::string& label, const Value& value, const PrintOptions& options) {
   if (value.is(Kind::store)) return labelled(label, plain_value(value), options);
-  // A text stands in quotes here, so that it is not taken for a name or a number.
+  // Texts are quoted to distinguish them from names and numbers.
   const bool short_text = value.is(Kind::text) && value.text().find('\n') == std::string::npos;
   const auto body = short_text ? in_quotes(value.text()) : layout(value, options);
   const bool has_shape = value.is(Kind::alias) || (value.is(Kind::array) && value.array().axes() > 0) ||
@@ -316,7 +316,7 @@ std::string labelled(const std::string& label, const Value& value, const PrintOp
   if (!has_shape && body.find('\n') == std::string::npos &&
       display_width(shown) + 3 + display_width(body) <= static_cast<std::size_t>(options.width))
     return fmt::format("{} = {}", shown, body);
-  // A long label gives way to the type and shape after it.
+  // Long labels are shortened in favour of type and shape.
   constexpr std::size_t least = 10;
   const auto width = static_cast<std::size_t>(options.width);
   const auto within = [&](std::size_t used) {

@@ -1,4 +1,4 @@
-// Values inside of others, and tables.
+// Nested values, and tables.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -12,18 +12,18 @@ namespace quill {
 
 namespace {
 
-constexpr Index kFew = 6;  // elements that are shown whole
+constexpr Index kFew = 6;  // elements shown without abbreviation
 
-Array chosen(const Array& a, const std::vector<Index>& places) {
+Array chosen(const Array& a, const std::vector<Index>& indices) {
   const std::vector<Subscript> s = {
-      {Subscript::Kind::positions, 0, 1, static_cast<Index>(places.size()), places}};
+      {Subscript::Kind::positions, 0, 1, static_cast<Index>(indices.size()), indices}};
   return select(a, s);
 }
 
 // "[1, 2, 3 … 9, 10]"
 std::string ends_of(const Array& a, int digits) {
   const auto shown = shown_of(a.size(), kFew);
-  const auto part = chosen(a, shown.places);
+  const auto part = chosen(a, shown.indices);
   std::vector<double> numbers;
   collect_numbers(part, numbers);
   const auto cells = cells_of(part, NumberStyle{digits, -1});
@@ -41,7 +41,7 @@ std::string short_form(const Value& value, int digits) {
   constexpr std::size_t most = 60;
   switch (value.kind()) {
     case Kind::number: return with_digits(value.number(), digits);
-    case Kind::truth:
+    case Kind::boolean:
     case Kind::none: return inline_text(value);
     case Kind::text: return shortened_in_middle(in_quotes(value.text()), most);
     case Kind::array: {
@@ -74,7 +74,7 @@ bool is_shown_as_table(const Value& value) {
 
 namespace {
 
-// A column as it is printed: its cells, its widths, its head.
+// Cells, widths and head of a printed column.
 struct PrintedColumn {
   std::string name, unit;
   std::vector<Cell> cells;
@@ -95,7 +95,7 @@ struct PrintedColumn {
 
 PrintedColumn printed(const std::string& name, const Value& column, const Shown& shown, int digits) {
   const auto whole = to_array(column);
-  const auto a = chosen(whole, shown.places);
+  const auto a = chosen(whole, shown.indices);
   const bool times = holds_times(a);
   PrintedColumn out;
   out.name = printable(name);
@@ -119,7 +119,7 @@ PrintedColumn printed(const std::string& name, const Value& column, const Shown&
 std::vector<TableColumn> table_columns(const RecordObject& table, Index rows, int digits) {
   Shown first;
   const auto length = shape_of(table.fields[0].second)[0];
-  for (Index k = 0; k < std::min(rows, length); ++k) first.places.push_back(k);
+  for (Index k = 0; k < std::min(rows, length); ++k) first.indices.push_back(k);
   std::vector<TableColumn> out;
   for (const auto& [name, column] : table.fields) {
     auto cells = printed(name, column, first, digits);
@@ -137,7 +137,7 @@ std::vector<std::string> table_lines(const RecordObject& table, Index rows, cons
   for (const auto& [name, column] : table.fields)
     columns.push_back(printed(name, column, shown, options.digits));
   std::vector<std::string> lines;
-  // Columns that do not fit beside each other go on below.
+  // Columns that do not fit are continued below.
   for (std::size_t first = 0; first < columns.size();) {
     std::size_t end = first, width = 0;
     while (end < columns.size() && (end == first || width + kColumnGap + columns[end].columns() <=
@@ -155,7 +155,7 @@ std::vector<std::string> table_lines(const RecordObject& table, Index rows, cons
                     columns.begin() + static_cast<std::ptrdiff_t>(end),
                     [](const PrintedColumn& c) { return !c.unit.empty(); }))
       line([](const PrintedColumn& c) { return c.head(c.unit); });
-    for (std::size_t k = 0; k < shown.places.size(); ++k) {
+    for (std::size_t k = 0; k < shown.indices.size(); ++k) {
       if (shown.gap_after > 0 && k == shown.gap_after) lines.emplace_back("  …");
       line([&](const PrintedColumn& c) { return c.cell(k); });
     }

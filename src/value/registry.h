@@ -115,7 +115,7 @@ struct CallForm {
   std::vector<bool> literal;       // which arguments are number literals
   int row = -1;                    // built-in that is called, or that is used if the name has no value
   bool is_bound = false;           // arguments are already in the order of that built-in's parameters
-  std::vector<int> places;
+  std::vector<int> parameters;
   bool some_by_name() const;
 };
 
@@ -151,7 +151,7 @@ class Call {
   double number(std::size_t i) const;
   double number_or(std::size_t i, double fallback) const { return given(i) ? number(i) : fallback; }
   Index whole(std::size_t i) const;
-  bool truth_or(std::size_t i, bool fallback) const;
+  bool boolean_or(std::size_t i, bool fallback) const;
   std::string text(std::size_t i) const;
   std::string text_or(std::size_t i, std::string_view fallback) const {
     return given(i) ? text(i) : std::string(fallback);

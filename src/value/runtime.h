@@ -17,7 +17,7 @@ struct Node;
 // How an argument varies over many calls.
 enum class Role : std::uint8_t {
   varying,  // a single number, different in each call
-  single,   // the same single number
+  uniform,  // the same single number
   vector,   // the same vector of numbers
 };
 
@@ -48,7 +48,7 @@ class Runtime {
   // Reports a warning at a node of the running text; null for the running statement.
   virtual void warn(std::string message, std::string hint, const Node* node) = 0;
   // Location of a node in the running text; none for null.
-  virtual Place place_of(const Node* node) const = 0;
+  virtual Location location_of(const Node* node) const = 0;
 };
 
 }  // namespace quill

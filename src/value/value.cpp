@@ -18,9 +18,9 @@ Value Value::text(std::string text) { return {Kind::text, new TextObject(std::mo
 Value Value::array(Array array) {
   if (array.axes() == 0) switch (array.type()) {
       case ElementType::float64:
-        if (holds_times(array)) break;  // a number would not remember that it is one
+        if (holds_times(array)) break;  // a plain number would lose the time unit
         return {*array.data<double>()};
-      case ElementType::boolean: return truth(*array.data<bool>());
+      case ElementType::boolean: return boolean(*array.data<bool>());
       case ElementType::text: return text(*array.data<std::string>());
       case ElementType::any: return element_value(*array.data<Any>());
       default: break;
@@ -30,7 +30,7 @@ Value Value::array(Array array) {
 
 namespace {
 
-constexpr double kMostElements = 9e15;  // of a range, which takes no memory
+constexpr double kMostElements = 9e15;  // in a range, which has no stored elements
 
 }  // namespace
 
@@ -79,7 +79,7 @@ double RangeObject::at(Index k) const {
   if (!from_both_ends || count < 2) return first + static_cast<double>(k) * step;
   if (step == 1) return first + static_cast<double>(k);
   if (k == count - 1) return last;
-  // Weighted from both ends, which makes 0..1 by 0.1 pass through 0.3 itself.
+  // Weighted from both ends, so that 0..1 by 0.1 contains exactly 0.3.
   const auto m = static_cast<double>(count - 1), i = static_cast<double>(k);
   const double weighted = (first * (m - i) + last * i) / m;
   return std::isfinite(weighted) ? weighted : first + i * (last / m - first / m);
@@ -90,7 +90,7 @@ Array RangeObject::to_array() const { return piece(0, count); }
 Array RangeObject::piece(Index start, Index size) const {
   Array out(ElementType::float64, {size});
   double* to = out.mutable_data<double>();
-  // The same sums as at(), without its questions for each element.
+  // The same arithmetic as at(), with checks moved out of the loop.
   const bool weighted = from_both_ends && count > 1 && step != 1 &&
                         std::isfinite((std::fabs(first) + std::fabs(last)) * static_cast<double>(count));
   constexpr Index block = 1 << 16;
@@ -112,7 +112,7 @@ Array RangeObject::piece(Index start, Index size) const {
 
 int ArrayObject::depth_of_elements() {
   if (array.type() != ElementType::any) return 0;
-  // A sole owner may have changed elements since.
+  // A sole owner may have modified elements since.
   if (depth == kUnknown) {
     depth = 0;
     for (const auto& element : array.to_vector<Any>())
@@ -175,7 +175,7 @@ const Value* RecordObject::find(const std::string& name) const {
 
 namespace {
 
-// Equal numbers of any type have the same text.
+// Equal numbers of all types have the same text.
 std::string key_text(const Value& key) {
   if (key.is(Kind::text)) return "t" + key.text();
   if (const auto whole = single_whole(key)) return fmt::format("n{}", *whole);
@@ -186,13 +186,13 @@ std::string key_text(const Value& key) {
 }  // namespace
 
 const Value* DictionaryObject::find(const Value& key) const {
-  const auto found = places.find(key_text(key));
-  return found == places.end() ? nullptr : &entries[found->second].second;
+  const auto found = lookup.find(key_text(key));
+  return found == lookup.end() ? nullptr : &entries[found->second].second;
 }
 
 void DictionaryObject::set(const Value& key, Value value) {
   depth = std::max(depth, depth_inside(value));
-  const auto [place, is_new] = places.emplace(key_text(key), entries.size());
+  const auto [place, is_new] = lookup.emplace(key_text(key), entries.size());
   if (is_new)
     entries.emplace_back(numeric_value(key), std::move(value));
   else
@@ -203,7 +203,7 @@ Value plain_value(const Value& variable) {
   if (variable.is(Kind::store)) return variable.object<StoreObject>().current;
   if (!variable.is(Kind::alias)) return variable;
   const auto& alias = variable.object<AliasObject>();
-  return Value::array(select(alias.store->current.array(), alias.place));
+  return Value::array(select(alias.store->current.array(), alias.selection));
 }
 
 Value LibraryObject::call(Runtime&, std::span<Value>) const {
@@ -250,7 +250,7 @@ std::optional<double> single_real(const Value& value) {
 Array to_array(const Value& value, std::string_view what) {
   switch (value.kind()) {
     case Kind::number: return Array::single(value.number());
-    case Kind::truth: return Array::filled<bool>({}, value.truth());
+    case Kind::boolean: return Array::filled<bool>({}, value.boolean());
     case Kind::text: return Array::filled<std::string>({}, value.text());
     case Kind::array: return value.array();
     case Kind::range: return value.object<RangeObject>().to_array();
@@ -277,7 +277,7 @@ Shape shape_of(const Value& value) {
 
 ElementType element_type_of(const Value& value) {
   switch (value.kind()) {
-    case Kind::truth: return ElementType::boolean;
+    case Kind::boolean: return ElementType::boolean;
     case Kind::text: return ElementType::text;
     case Kind::array: return value.array().type();
     default: return ElementType::float64;
@@ -290,7 +290,7 @@ std::string type_name(const Value& value) {
     case Kind::none: return "none";
     case Kind::open: return "open subscript";
     case Kind::number:
-    case Kind::truth:
+    case Kind::boolean:
     case Kind::text:
     case Kind::array: return std::string(name_of(element_type_of(value)));
     case Kind::range: return "range";
@@ -310,7 +310,7 @@ std::string kind_in_words(const Value& value) {
   switch (value.kind()) {
     case Kind::none: return "none";
     case Kind::number: return fmt::format("the number {}", shortest(value.number()));
-    case Kind::truth: return value.truth() ? "the boolean true" : "the boolean false";
+    case Kind::boolean: return value.boolean() ? "the boolean true" : "the boolean false";
     case Kind::text:
       return value.text().size() <= 20 ? fmt::format("the text \"{}\"", value.text()) : "a text";
     case Kind::array: {
@@ -352,7 +352,7 @@ bool same_elements(const Array& a, const Array& b) {
 
 namespace {
 
-// Integers and others, without rounding the whole ones.
+// Compares integers exactly with other numbers.
 bool same_as_whole(const Array& whole, const Array& other) {
   const auto x = whole.converted(ElementType::int64).to_vector<std::int64_t>();
   const auto y = other.converted(ElementType::complex128).to_vector<Complex>();
@@ -367,7 +367,7 @@ bool same_as_whole(const Array& whole, const Array& other) {
 }  // namespace
 
 bool same(const Value& a, const Value& b) {
-  // Values that hold one thing twice have as many parts as there are ways to them.
+  // Shared parts are compared once: otherwise the time could grow exponentially.
   if (a.identity() != nullptr && a.identity() == b.identity()) return true;
   if (a.is_array_like() && b.is_array_like()) {
     const auto x = to_array(a), y = to_array(b);

@@ -35,7 +35,7 @@ enum class Kind : std::uint8_t {
   none,
   open,  // a subscript such as `..`; not a value of the language
   number,
-  truth,
+  boolean,
   text,
   array,
   range,
@@ -63,10 +63,10 @@ class Value {
  public:
   Value() : kind_(Kind::unset), number_(0) {}
   Value(double number) : kind_(Kind::number), number_(number) {}  // NOLINT
-  static Value truth(bool truth) {
+  static Value boolean(bool boolean) {
     Value v;
-    v.kind_ = Kind::truth;
-    v.truth_ = truth;
+    v.kind_ = Kind::boolean;
+    v.boolean_ = boolean;
     return v;
   }
   static Value none() {
@@ -120,12 +120,12 @@ class Value {
     kind_ = Kind::number;
     number_ = number;
   }
-  void set_truth(bool truth) {
+  void set_boolean(bool boolean) {
     if (holds_object()) [[unlikely]]
       intrusive_ptr_release(object_);
-    kind_ = Kind::truth;
+    kind_ = Kind::boolean;
     number_ = 0;
-    truth_ = truth;
+    boolean_ = boolean;
   }
 
   Kind kind() const { return kind_; }
@@ -135,7 +135,7 @@ class Value {
   bool is_array_like() const { return kind_ >= Kind::number && kind_ <= Kind::range; }
   bool is_callable() const { return kind_ >= Kind::function; }
   const double& number() const { return number_; }
-  const bool& truth() const { return truth_; }
+  const bool& boolean() const { return boolean_; }
   const std::string& text() const;
   const Array& array() const;
   // The array of an unshared object.
@@ -153,7 +153,7 @@ class Value {
   Kind kind_;
   union {
     double number_;
-    bool truth_;
+    bool boolean_;
     Object* object_;
   };
 };
@@ -198,7 +198,7 @@ struct RecordObject : Object {
 };
 struct DictionaryObject : Object {
   std::vector<std::pair<Value, Value>> entries;  // in insertion order
-  std::map<std::string, std::size_t> places;     // key as text with its kind, to index in entries
+  std::map<std::string, std::size_t> lookup;     // key as text with its kind, to index in entries
   const Value* find(const Value& key) const;
   void set(const Value& key, Value value);
 };
@@ -227,7 +227,7 @@ struct StoreObject : Object {
 };
 struct AliasObject : Object {
   boost::intrusive_ptr<StoreObject> store;
-  std::vector<Subscript> place;
+  std::vector<Subscript> selection;
 };
 // Depth of a value that contains these. Throws Error if it exceeds kDeepest.
 int depth_inside(std::span<const Value> held);

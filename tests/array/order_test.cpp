@@ -31,11 +31,11 @@ TEST_CASE("long vectors of every type are sorted as short ones are, by any numbe
     std::vector<T> values(static_cast<std::size_t>(count));
     for (auto& v : values) v = draw();
     const auto a = Array::of<T>({count}, values);
-    for (const bool falling : {false, true}) {
+    for (const bool descending : {false, true}) {
       const auto comes_first = [&](const T& x, const T& y) {
         if constexpr (std::is_floating_point_v<T>)
           if (std::isnan(x) || std::isnan(y)) return !std::isnan(x) && std::isnan(y);
-        return falling ? y < x : x < y;
+        return descending ? y < x : x < y;
       };
       // Sorting is stable: the order is the only one in which equal elements keep theirs.
       const auto is_order = [&](const std::vector<double>& places) {
@@ -53,9 +53,9 @@ TEST_CASE("long vectors of every type are sorted as short ones are, by any numbe
       };
       for (const int threads : {1, 2, 3}) {
         set_thread_count(threads);
-        const auto places = sort_order(a, 0, falling).template to_vector<double>();
+        const auto places = sort_order(a, 0, descending).template to_vector<double>();
         CHECK(is_order(places));
-        const auto got = sorted(a, 0, falling).template to_vector<T>();
+        const auto got = sorted(a, 0, descending).template to_vector<T>();
         REQUIRE(got.size() == places.size());
         bool same = true;
         for (std::size_t k = 0; k < got.size(); ++k) {
@@ -71,7 +71,7 @@ TEST_CASE("long vectors of every type are sorted as short ones are, by any numbe
     }
   };
   for (const Index count :
-       {Index{1}, Index{1000}, Index{16384}, Index{16385}, Index{262145}, Index{1100003}}) {
+       {Index{1}, Index{1000}, Index{16384}, Index{16385}, Index{262145}, Index{500009}}) {
     CAPTURE(count);
     check(Tag<double>{}, count,
           [&] { return static_cast<double>(static_cast<std::int64_t>(random())) * 1e-9; });

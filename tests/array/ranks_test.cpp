@@ -43,8 +43,8 @@ void check_ranks(const Array& vector, const std::vector<T>& values) {
   // Rows by rank: stable, and each rank's elements between its starts.
   const auto rows = by_rank(ranks);
   for (Index r = 0; r < ranks.count; ++r) {
-    const auto first = rows.places.begin() + rows.starts[static_cast<std::size_t>(r)],
-               last = rows.places.begin() + rows.starts[static_cast<std::size_t>(r) + 1];
+    const auto first = rows.indices.begin() + rows.starts[static_cast<std::size_t>(r)],
+               last = rows.indices.begin() + rows.starts[static_cast<std::size_t>(r) + 1];
     CHECK(std::is_sorted(first, last));
     CHECK(std::all_of(first, last, [&](Index k) { return ranks.of[static_cast<std::size_t>(k)] == r; }));
     if (r > 50) break;
@@ -55,7 +55,7 @@ void check_ranks(const Array& vector, const std::vector<T>& values) {
 
 TEST_CASE("elements have the ranks of their distinct values, of every type, for few and for many of them") {
   std::mt19937_64 random(21);
-  for (const int n : {0, 1, 7, 300, 150000}) {
+  for (const int n : {0, 1, 7, 300, 70000}) {
     for (const int kinds : {1, 5, 1000, 10'000'000}) {
       CAPTURE(n, kinds);
       std::vector<double> x;
@@ -95,7 +95,7 @@ TEST_CASE("rows are ranked by the first column, then by the next") {
                       distinct_ranks(Array::vector(std::vector<std::string>{"b", "z", "a", "z", "a"}))});
   CHECK(both.of == std::vector<Index>{2, 0, 1, 0, 3});
   CHECK(both.count == 4);
-  const auto down = falling(distinct_ranks(Array::vector(std::vector<double>{2, NAN, 1, 3})));
+  const auto down = descending(distinct_ranks(Array::vector(std::vector<double>{2, NAN, 1, 3})));
   CHECK(down.of == std::vector<Index>{1, 3, 2, 0});
 }
 

@@ -10,7 +10,7 @@ using namespace quill;
 TEST_CASE("an error shows place, marked line, notes and hint") {
   const auto source = std::make_shared<Source>("casts.eq", "a = 1\n    total = readings + offsets\n");
   Error error("shapes do not match: 6×8 + 1×6", "to add one number per row, write  readings + down(offsets)");
-  error.place = {source, {18, 36}};
+  error.location = {source, {18, 36}};
   error.notes = {"readings   6 × 8"};
   CHECK(describe(error) ==
         "error: shapes do not match: 6×8 + 1×6\n"
@@ -24,7 +24,7 @@ TEST_CASE("an error shows place, marked line, notes and hint") {
 TEST_CASE("columns count characters and marks count columns") {
   const auto source = std::make_shared<Source>("x.eq", "λ湖 = zz");
   Error error("no");
-  error.place = {source, {8, 10}};
+  error.location = {source, {8, 10}};
   CHECK(describe(error) == "error: no\n  x.eq, line 1, column 6\n      λ湖 = zz\n            ‾‾\n");
 }
 
@@ -34,7 +34,7 @@ TEST_CASE("places at the edges of a text are safe") {
     for (std::uint32_t begin = 0; begin < 6; ++begin)
       for (std::uint32_t end = begin; end < 8; ++end) {
         Error error("e");
-        error.place = {source, {begin, end}};
+        error.location = {source, {begin, end}};
         CHECK(describe(error).starts_with("error: e\n"));
       }
   }

@@ -74,7 +74,7 @@ TEST_CASE("names of axes go through selections, arithmetic, functions and reduct
     CHECK(names_of(expression) == names);
   }
   // Names change no number.
-  CHECK(value_of(kLake + "result = all(mean(t, over: \"time\") == mean(t + 0 * w, over: 1))\n").truth());
+  CHECK(value_of(kLake + "result = all(mean(t, over: \"time\") == mean(t + 0 * w, over: 1))\n").boolean());
 }
 
 TEST_CASE("axes with other names are warned of, and unknown names refused") {

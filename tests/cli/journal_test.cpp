@@ -41,7 +41,7 @@ std::string resumed(const TemporaryFolder& folder, const std::string& entries = 
 }  // namespace
 
 TEST_CASE("a killed program loses no entry that it accepted, many times") {
-  constexpr int kills = repeats(300);
+  const int kills = repeats(300);
   std::mt19937_64 random(21);
   const TemporaryFolder folder;
   int killed = 0;

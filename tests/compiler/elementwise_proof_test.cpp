@@ -24,7 +24,7 @@ TEST_CASE("expressions of elementwise parts are proved") {
                         "fn(x) = if 2 > 1 then x else -x", "fn(x) = 5"})
     CHECK(proved("", f));
   CHECK(proved("", "fn(x, p) = p[1] * exp(-p[2] * x) + p[last]", {Role::varying, Role::vector}));
-  CHECK(proved("", "fn(x, a) = a * x", {Role::varying, Role::single}));
+  CHECK(proved("", "fn(x, a) = a * x", {Role::varying, Role::uniform}));
   CHECK(proved("fn g(x) = x^2", "fn(x) = g(x + 1)"));
   CHECK(proved("c = [1, 2]", "fn(x) = c[2] * x"));
 }

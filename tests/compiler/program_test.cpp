@@ -50,8 +50,8 @@ TEST_CASE("names and numbers are registers, and nothing is looked up") {
         "  5 next 6 1 9\n"
         "  6 multiply 10 1 2\n"
         "  7 add 0 0 10\n"
-        "  8 again 6 1 6\n"
-        "  9 give_back -1 0 0\n");
+        "  8 loop_next 6 1 6\n"
+        "  9 return_value -1 0 0\n");
 }
 
 TEST_CASE("values are written where they are wanted, without moves") {

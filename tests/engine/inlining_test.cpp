@@ -28,12 +28,12 @@ class Expressions {
       case 3: return "(" + one() + " / (1.5 + abs(" + one() + ")))";
       case 4: return "exp(-abs(" + one() + "))";
       case 5: return "cos(" + one() + ")";
-      case 6: return "(if " + truth(depth - 1) + " then " + one() + " else " + one() + ")";
+      case 6: return "(if " + boolean(depth - 1) + " then " + one() + " else " + one() + ")";
       case 7: return "(-" + one() + ")";
       default: return "max(" + one() + ", " + one() + ")";
     }
   }
-  std::string truth(int depth) {
+  std::string boolean(int depth) {
     const char* const signs[] = {" < ", " >= ", " == ", " != "};
     const auto compared = [&] { return number(depth / 2) + signs[next(4)] + number(depth / 2); };
     switch (next(4)) {
@@ -70,7 +70,7 @@ TEST_CASE("items of fused comprehensions are the items one by one") {
                     "u[k, k + n]"},
                    1);
   for (int round = 0; round < 150; ++round) {
-    const auto item = round % 5 == 4 ? some.truth(3) : some.number(4);
+    const auto item = round % 5 == 4 ? some.boolean(3) : some.number(4);
     INFO(item);
     CHECK(run(kInlinedNames + "expect same([" + item + " for k in 1..6], [" + item +
               " for k in 1..6 if 1 == 1])")
@@ -94,7 +94,7 @@ TEST_CASE("items of fused grids are the items one by one") {
 TEST_CASE("items side by side and items that are chosen are those one by one") {
   Expressions some({"a", "b", "c", "2", "n"}, 7);
   for (int round = 0; round < 120; ++round) {
-    const auto item = some.number(3), condition = some.truth(2);
+    const auto item = some.number(3), condition = some.boolean(2);
     INFO(item << " if " << condition);
     const auto pairs = " for a, b in zip(v, 1..14)";
     CHECK(run(kInlinedNames + "expect same([" + item + pairs + "], [kept(" + item + ")" + pairs + "])").ok);

@@ -317,7 +317,7 @@ TEST_CASE("warnings come once for each place") {
   for (const char* what :
        {"the level of the inlet is low", "the level of the inlet is high", "the level of the inlet is low"}) {
     Error warning(what);
-    warning.place = {std::make_shared<Source>("a.eq", "x = 1"), {0, 5}};
+    warning.location = {std::make_shared<Source>("a.eq", "x = 1"), {0, 5}};
     session.warn(warning);
   }
   CHECK(host.messages.find("is low") != std::string::npos);

@@ -540,7 +540,7 @@ TEST_CASE("rating curve: lines by hand, the spline from the conditions on its pi
 TEST_CASE("temperature field: the linear grid by plain loops, a radial function by elimination") {
   const TemporaryFolder folder;
   const auto r = run_example("temperature_field.eq", folder);
-  const auto truth = [](double x, double y) {
+  const auto boolean = [](double x, double y) {
     return 14 + 2.2 * std::sin(1.9 * x) * std::cos(1.3 * y) +
            1.5 * std::exp(-3 * (std::pow(x - 1.6, 2) + std::pow(y - 0.9, 2)));
   };
@@ -549,11 +549,11 @@ TEST_CASE("temperature field: the linear grid by plain loops, a radial function 
     for (int i = 0; i < 120; ++i) {
       const double x = 2.4 * i / 119, y = 1.6 * j / 89, u = x / (2.4 / 17), v = y / (1.6 / 13);
       const int p = std::min(static_cast<int>(u), 16), q = std::min(static_cast<int>(v), 12);
-      const auto at = [&](int dp, int dq) { return truth(2.4 * (p + dp) / 17, 1.6 * (q + dq) / 13); };
+      const auto at = [&](int dp, int dq) { return boolean(2.4 * (p + dp) / 17, 1.6 * (q + dq) / 13); };
       const double s = u - p, t = v - q;
       const double value =
           (1 - s) * (1 - t) * at(0, 0) + s * (1 - t) * at(1, 0) + (1 - s) * t * at(0, 1) + s * t * at(1, 1);
-      worst = std::max(worst, std::fabs(value - truth(x, y)));
+      worst = std::max(worst, std::fabs(value - boolean(x, y)));
     }
   CHECK(holds(r, printed("grid, linear: largest error %.4f °C", worst)));
   // The cubic of distances with a plane, in the units of the coordinates.
@@ -576,7 +576,7 @@ TEST_CASE("temperature field: the linear grid by plain loops, a radial function 
       const double x = 2.4 * i / 119, y = 1.6 * j / 89;
       double value = w[60] + w[61] * x + w[62] * y;
       for (std::size_t k = 0; k < 60; ++k) value += w[k] * cubed(x - xs[k], y - ys[k]);
-      sum += std::pow(value - truth(x, y), 2);
+      sum += std::pow(value - boolean(x, y), 2);
     }
   CHECK(
       holds(r, printed("60 exact readings, cubic: %.4f °C off in the mean square", std::sqrt(sum / 10800))));

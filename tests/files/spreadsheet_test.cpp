@@ -164,7 +164,7 @@ TEST_CASE("tables of every type come back from spreadsheets as they were") {
   for (int round = 0; round < repeats(40); ++round) {
     const auto count = static_cast<Index>(1 + random() % 40);
     Array numbers(ElementType::float64, {count}), whole(ElementType::int64, {count}),
-        times(ElementType::float64, {count}), truths(ElementType::boolean, {count}),
+        times(ElementType::float64, {count}), booleans(ElementType::boolean, {count}),
         texts(ElementType::text, {count});
     for (Index k = 0; k < count; ++k) {
       const double scale = std::pow(10.0, static_cast<double>(random() % 25) - 12);
@@ -173,7 +173,7 @@ TEST_CASE("tables of every type come back from spreadsheets as they were") {
       whole.mutable_data<std::int64_t>()[k] =
           static_cast<std::int64_t>(random() % (1ULL << 53)) - (1LL << 52);
       times.mutable_data<double>()[k] = static_cast<double>(random() % 4000000000ULL) - 1e9;
-      truths.mutable_data<bool>()[k] = random() % 2 == 0;
+      booleans.mutable_data<bool>()[k] = random() % 2 == 0;
       const std::vector<std::string> some = {"a",          "1.5",       "x,y",      "say \"no\"", "<b>&amp;",
                                              "two\nlines", "é→漢",      " padded ", "#5",         "true",
                                              "2020-01-01", "tab\there", "_x0041_"};
@@ -182,7 +182,7 @@ TEST_CASE("tables of every type come back from spreadsheets as they were") {
     numbers.label = std::make_shared<Label>(Label{"depth", "m"});
     times.label = std::make_shared<Label>(Label{"", std::string(kTimeUnit)});
     const auto data =
-        data_of({{"depth", numbers}, {"n", whole}, {"at", times}, {"ok", truths}, {"text", texts}});
+        data_of({{"depth", numbers}, {"n", whole}, {"at", times}, {"ok", booleans}, {"text", texts}});
     const auto bytes = write_spreadsheet(data, {});
     CHECK(bytes == write_spreadsheet(data, {}));
     const auto back = loaded_sheet(bytes);
@@ -197,7 +197,7 @@ TEST_CASE("tables of every type come back from spreadsheets as they were") {
     CHECK(column_of(back, "depth").label->unit == "m");
     CHECK(column_of(back, "n").converted(ElementType::int64).to_vector<std::int64_t>() ==
           whole.to_vector<std::int64_t>());
-    CHECK(column_of(back, "ok").to_vector<bool>() == truths.to_vector<bool>());
+    CHECK(column_of(back, "ok").to_vector<bool>() == booleans.to_vector<bool>());
     CHECK(column_of(back, "text").to_vector<std::string>() == texts.to_vector<std::string>());
   }
 }

@@ -122,7 +122,7 @@ class Random {
                                        Binary::minimum, Binary::maximum,  Binary::power,    Binary::remainder,
                                        Binary::atan2,   Binary::hypot};
     Expression e;
-    std::vector<int> numbers, truths;
+    std::vector<int> numbers, booleans;
     const auto input = [&](ElementType type) {
       types.push_back(type);
       return e.add_input();
@@ -140,9 +140,9 @@ class Random {
       }
       return numbers[static_cast<std::size_t>(below(static_cast<int>(numbers.size())))];
     };
-    const auto truth = [&] {
-      if (truths.empty()) truths.push_back(input(ElementType::boolean));
-      return truths[static_cast<std::size_t>(below(static_cast<int>(truths.size())))];
+    const auto boolean = [&] {
+      if (booleans.empty()) booleans.push_back(input(ElementType::boolean));
+      return booleans[static_cast<std::size_t>(below(static_cast<int>(booleans.size())))];
     };
     for (int k = 0; k < operations; ++k) switch (below(mixed_ ? 7 : 6)) {
         case 6: {
@@ -158,13 +158,14 @@ class Random {
             numbers.push_back(e.add(functions[below(15)], number()));
           break;
         case 1:
-          truths.push_back(
+          booleans.push_back(
               e.add(static_cast<Binary>(static_cast<int>(Binary::equal) + below(6)), number(), number()));
           break;
         case 2:
-          truths.push_back(e.add(below(2) ? Binary::logical_and : Binary::logical_or, truth(), truth()));
+          booleans.push_back(
+              e.add(below(2) ? Binary::logical_and : Binary::logical_or, boolean(), boolean()));
           break;
-        case 3: numbers.push_back(e.add_pick(truth(), number(), number())); break;
+        case 3: numbers.push_back(e.add_pick(boolean(), number(), number())); break;
         default: numbers.push_back(e.add(pairs[below(10)], number(), number())); break;
       }
     // Only what leads to the result.
@@ -465,14 +466,14 @@ TEST_CASE("threads: formulas of selections have the bits of those of what is cho
         return out;
       };
       std::uniform_real_distribution<double> uniform(0, 1);
-      const auto truths = drawn([&] { return uniform(random); });
-      const auto mask = apply(Binary::less, Array::vector(truths), Array::filled<double>({}, share));
+      const auto booleans = drawn([&] { return uniform(random); });
+      const auto mask = apply(Binary::less, Array::vector(booleans), Array::filled<double>({}, share));
       // Of booleans that are there, and of those that are kept as bits.
       const fusion::Selection selection(mask);
       Expression condition;
       const int left = condition.add_input();
       condition.add(Binary::less, left, condition.add_input());
-      const auto all = Array::vector(truths);
+      const auto all = Array::vector(booleans);
       const Input compared[] = {all, Input(share, false)};
       const auto kept = Fused(condition).select(compared);
       REQUIRE(kept);
@@ -485,8 +486,8 @@ TEST_CASE("threads: formulas of selections have the bits of those of what is cho
       if (selection.count() == 0) continue;
       for (Index k = 0, seen = 0; k < n && seen < 2000; ++k)
         if (mask.data<bool>()[k]) {
-          REQUIRE(selection.place_of(seen) == k);
-          REQUIRE(kept->place_of(seen++) == k);
+          REQUIRE(selection.index_of(seen) == k);
+          REQUIRE(kept->index_of(seen++) == k);
         }
       for (const auto& other : {a, f, z, mask}) {
         Expression e;

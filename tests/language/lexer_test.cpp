@@ -75,8 +75,8 @@ TEST_CASE("malformed tokens are reported with their place, and reading goes on")
     const auto& e = result.errors[0];
     CHECK(e.message == row.message);
     CHECK(e.hint == row.hint);
-    CHECK(e.place.span.begin == row.begin);
-    CHECK(e.place.span.end == row.end);
+    CHECK(e.location.span.begin == row.begin);
+    CHECK(e.location.span.end == row.end);
     CHECK(result.tokens.back().id == Token::end);
   }
   CHECK(lexed("\"\\q\" + 1 \"\\w\"").errors.size() == 2);

@@ -180,7 +180,7 @@ TEST_CASE("mistakes of syntax are reported with place and hint") {
     const auto& e = tree.errors[0];
     CHECK(e.message == row.message);
     CHECK(e.hint == row.hint);
-    CHECK(std::string(tree.source->text(e.place.span)) == row.marked);
+    CHECK(std::string(tree.source->text(e.location.span)) == row.marked);
   }
 }
 
@@ -189,9 +189,9 @@ TEST_CASE("several mistakes are reported, each at its statement") {
   CHECK(tree.errors.size() >= 2);
   const auto inner = parsed("fn f(x) {\n  a = 1 +* 2\n  b = 2\n  c = ,\n}\nd = ]\n");
   REQUIRE(inner.errors.size() == 3);
-  CHECK(inner.source->position(inner.errors[0].place.span.begin).line == 2);
-  CHECK(inner.source->position(inner.errors[1].place.span.begin).line == 4);
-  CHECK(inner.source->position(inner.errors[2].place.span.begin).line == 6);
+  CHECK(inner.source->position(inner.errors[0].location.span.begin).line == 2);
+  CHECK(inner.source->position(inner.errors[1].location.span.begin).line == 4);
+  CHECK(inner.source->position(inner.errors[2].location.span.begin).line == 6);
 }
 
 TEST_CASE("deep nesting and long chains are errors, not crashes") {

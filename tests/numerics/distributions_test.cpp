@@ -200,7 +200,7 @@ TEST_CASE("fits find the parameters with the errors that they state, at every sc
       {D::gamma, {0.6, 1}},  {D::beta, {2, 5}},         {D::weibull, {1.7, 4}}, {D::poisson, {6}},
       {D::chi_squared, {5}}, {D::student_t, {4}},       {D::f, {6, 12}},        {D::binomial, {20, 0.3}}};
   RandomStream random(5);
-  constexpr int samples = repeats(120), n = 400;
+  const int samples = repeats(120), n = 400;
   for (const auto& c : cases) {
     const Distribution d(c.kind, c.parameters);
     const auto count = c.parameters.size();

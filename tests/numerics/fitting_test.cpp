@@ -220,7 +220,7 @@ TEST_CASE("robust losses pass over outliers") {
 TEST_CASE("standard errors are the spread of fits to many samples, with every loss and with outliers") {
   std::mt19937_64 random(23);
   std::normal_distribution<double> normal;
-  constexpr int samples = repeats(250), n = 40;
+  const int samples = repeats(250), n = 40;
   for (const bool outliers : {false, true})
     for (const auto loss : {Loss::squares, Loss::huber, Loss::cauchy, Loss::bisquare}) {
       double sum = 0, squares = 0, stated = 0;

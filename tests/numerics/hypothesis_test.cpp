@@ -193,16 +193,16 @@ TEST_CASE("the distance of Kolmogorov and Smirnov has its published probabilitie
 
 TEST_CASE("tests reject true hypotheses as often as they say, and intervals cover") {
   std::mt19937_64 random(12);
-  constexpr int trials = repeats(2000);
+  const int trials = repeats(2000);
   const double most = 0.05 + 4 * std::sqrt(0.05 * 0.95 / trials),
                least = 0.05 - 4 * std::sqrt(0.05 * 0.95 / trials);
   std::map<std::string, double> rejected, covered;
   for (int k = 0; k < trials; ++k) {
     const auto a = normal_sample(random, 12), b = normal_sample(random, 15, 0, 3),
                c = normal_sample(random, 12);
-    const auto count = [&](const std::string& name, const TestResult& r, double truth) {
+    const auto count = [&](const std::string& name, const TestResult& r, double boolean) {
       rejected[name] += r.p <= 0.05;
-      covered[name] += std::isnan(r.interval[0]) || (r.interval[0] <= truth && truth <= r.interval[1]);
+      covered[name] += std::isnan(r.interval[0]) || (r.interval[0] <= boolean && boolean <= r.interval[1]);
     };
     count("t", t_test(a, 0, {}), 0);
     count("welch", t_test(a, b, false, {}), 0);

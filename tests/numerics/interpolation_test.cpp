@@ -20,18 +20,18 @@ constexpr InterpolationMethod kSmooth[] = {linear, spline, monotone, akima, poly
 double single(const TableResult& r) { return r.values.to_vector<double>()[0]; }
 double at(const Interpolant& f, double q) { return single(f.evaluate(Array::single(q))); }
 
-double largest_error(const Interpolant& f, double from, double to, double (*truth)(double)) {
+double largest_error(const Interpolant& f, double from, double to, double (*boolean)(double)) {
   const auto q = sampled(from, to, 2001, [](double x) { return x; });
   const auto got = f.evaluate(q).values.to_vector<double>(), x = q.to_vector<double>();
   double worst = 0;
-  for (std::size_t k = 0; k < x.size(); ++k) worst = std::max(worst, std::fabs(got[k] - truth(x[k])));
+  for (std::size_t k = 0; k < x.size(); ++k) worst = std::max(worst, std::fabs(got[k] - boolean(x[k])));
   return worst;
 }
 
 }  // namespace
 
 TEST_CASE("every method converges with its order") {
-  const auto truth = [](double x) { return std::sin(2 * x) + 0.3 * x; };
+  const auto boolean = [](double x) { return std::sin(2 * x) + 0.3 * x; };
   const auto rising = [](double x) { return std::exp(0.7 * x) + x; };
   const auto wave = [](double x) { return std::exp(std::sin(2 * x)); };
   const auto order = [](double (*f)(double), double to, const InterpolantOptions& o) {
@@ -41,10 +41,10 @@ TEST_CASE("every method converges with its order") {
     };
     return std::log2(error(65) / error(129));
   };
-  CHECK(order(truth, 3, {nearest}) == Approx(1).margin(0.1));
-  CHECK(order(truth, 3, {previous}) == Approx(1).margin(0.1));
-  CHECK(order(truth, 3, {linear}) == Approx(2).margin(0.1));
-  CHECK(order(truth, 3, {spline}) == Approx(4).margin(0.25));
+  CHECK(order(boolean, 3, {nearest}) == Approx(1).margin(0.1));
+  CHECK(order(boolean, 3, {previous}) == Approx(1).margin(0.1));
+  CHECK(order(boolean, 3, {linear}) == Approx(2).margin(0.1));
+  CHECK(order(boolean, 3, {spline}) == Approx(4).margin(0.25));
   // Natural ends lose two orders where the function is curved at the end.
   CHECK(order(rising, 3, {spline, SplineEnds::natural}) == Approx(2).margin(0.15));
   CHECK(order(rising, 3, {spline, SplineEnds::clamped, Outside::nan, 1.7, 0.7 * std::exp(2.1) + 1}) ==
@@ -56,12 +56,12 @@ TEST_CASE("every method converges with its order") {
 }
 
 TEST_CASE("the polynomial through cosine-spaced points converges geometrically") {
-  const auto truth = [](double x) { return 1 / (1 + 4 * x * x); };
+  const auto boolean = [](double x) { return 1 / (1 + 4 * x * x); };
   const auto error = [&](Index n) {
     const auto x = sampled(0, std::acos(-1.0), n, [](double t) { return -std::cos(t); });
     std::vector<double> y;
-    for (const double v : x.to_vector<double>()) y.push_back(truth(v));
-    return largest_error(Interpolant(x, vector(y), {polynomial}), -1, 1, truth);
+    for (const double v : x.to_vector<double>()) y.push_back(boolean(v));
+    return largest_error(Interpolant(x, vector(y), {polynomial}), -1, 1, boolean);
   };
   // The pole at i/2 lets the error fall by (1 + sqrt 5)/2 for each point.
   const double golden = (1 + std::sqrt(5)) / 2;

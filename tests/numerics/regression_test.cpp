@@ -71,7 +71,7 @@ TEST_CASE("regression has leverages, distances and errors that leaving points ou
 TEST_CASE("intervals of regression cover as often as they say") {
   std::mt19937_64 random(6);
   std::normal_distribution<double> normal;
-  constexpr int trials = repeats(1000);
+  const int trials = repeats(1000);
   int inside = 0, rejected = 0;
   for (int k = 0; k < trials; ++k) {
     Array x(ElementType::float64, {15, 2}), y(ElementType::float64, {15});

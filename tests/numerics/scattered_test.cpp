@@ -214,13 +214,13 @@ TEST_CASE("smoothing lets go of noise, down to the plane") {
   std::normal_distribution<double> noise(0, 0.2);
   const auto plane = [](const double* p) { return 1 + p[0] - p[1]; };
   const auto noisy = values_at(points, [&](const double* p) { return plane(p) + noise(random); });
-  const auto truth = values_at(points, plane);
+  const auto boolean = values_at(points, plane);
   const auto error = [&](double smoothing) {
     RadialOptions o{Kernel::thin_plate};
     o.smoothing = smoothing;
     const RadialInterpolant f(points, noisy, o);
     CHECK(largest_error(f.residual(), values_at(points, [](const double*) { return 0.0; })) > 0.0);
-    return largest_error(f.evaluate(points), truth);
+    return largest_error(f.evaluate(points), boolean);
   };
   CHECK(error(1e6) < 0.1);
   CHECK(error(1e6) < error(0.1));

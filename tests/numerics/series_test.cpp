@@ -127,7 +127,7 @@ TEST_CASE("trends of many values are those of all their slopes") {
 TEST_CASE("trends of noise with memory are found hardly more often than stated, intervals cover") {
   std::mt19937_64 random(5);
   std::normal_distribution<double> normal;
-  constexpr int trials = repeats(400);
+  const int trials = repeats(400);
   for (const double memory : {0.0, 0.6}) {
     int rejected = 0, covered = 0;
     for (int k = 0; k < trials; ++k) {

@@ -20,9 +20,9 @@ namespace {
     options.interactive = true;
     TestSession session(host, options);
     REQUIRE(session.run("before", "kept = [1, 2, 3]"));
-    fail_allocation_behind(behind);
+    fail_allocation_after(behind);
     const bool fine = session.run("entry", text);
-    const bool has_not_come = fail_allocation_behind(-1);
+    const bool has_not_come = fail_allocation_after(-1);
     CAPTURE(text, behind, host.messages);
     if (!fine) {
       ++failures;

@@ -20,7 +20,7 @@ std::vector<std::string> findings_of(const std::string& text, MemoryHost host = 
   std::vector<std::string> out;
   for (const auto& f : checked.findings)
     out.push_back((f.is_error ? "error " : "warning ") +
-                  std::to_string(checked.source->position(f.error.place.span.begin).line) + ": " +
+                  std::to_string(checked.source->position(f.error.location.span.begin).line) + ": " +
                   f.error.message);
   return out;
 }

@@ -21,7 +21,8 @@ std::string finding_in(const std::string& text, MemoryHost host = {}) {
   for (const auto& f : checked.findings) {
     if (f.error.message.find("is not used") != std::string::npos) continue;
     return (f.is_error ? "error " : "warning ") +
-           std::to_string(checked.source->position(f.error.place.span.begin).line) + ": " + f.error.message;
+           std::to_string(checked.source->position(f.error.location.span.begin).line) + ": " +
+           f.error.message;
   }
   return "";
 }
@@ -132,7 +133,7 @@ TEST_CASE("what may be right is not reported") {
 TEST_CASE("what is known of the results of built-ins is what they give") {
   const std::pair<std::string, Value> samples[] = {{"2", Value(2)},
                                                    {"-3.5", Value(-3.5)},
-                                                   {"true", Value::truth(true)},
+                                                   {"true", Value::boolean(true)},
                                                    {"\"a\"", Value::text("a")},
                                                    {"v", value_of("v = [3, 1, 2]", "v")},
                                                    {"m", value_of("m = [3, 1, 2 | 4, 5, 6]", "m")},
@@ -163,7 +164,7 @@ TEST_CASE("what is known of the results of built-ins is what they give") {
     CHECK(known.kind == is.kind);
     if (known.number) CHECK(known.number == is.number);
     if (known.shape) CHECK(known.shape == is.shape);
-    if (known.are_truths) CHECK(is.are_truths);
+    if (known.are_booleans) CHECK(is.are_booleans);
   };
   for (const auto& row : builtins().rows()) {
     if (row.family == "files" || row.family == "figures" || row.name == "fail" || row.name == "ask") continue;

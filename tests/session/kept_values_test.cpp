@@ -61,7 +61,7 @@ TEST_CASE("variables come back exactly") {
   CHECK(kept.left_out[1].first == "held");
   KeptSession other;
   other.session->run("entry", "z = 5");
-  const auto names = give_back(*other.session, kept.bytes, "work.h5");
+  const auto names = restore_values(*other.session, kept.bytes, "work.h5");
   CHECK(names.size() == kept.count);
   for (const auto& name : names) {
     CAPTURE(name);
@@ -110,7 +110,7 @@ TEST_CASE("damaged files of kept variables give errors or what was there") {
     KeptSession other;
     other.session->run("entry", "mine = 1");
     try {
-      give_back(*other.session, damaged, "work.h5");
+      restore_values(*other.session, damaged, "work.h5");
     } catch (const Error& error) {
       CHECK_FALSE(error.message.empty());
       CHECK(other.session->variables().size() == 1);

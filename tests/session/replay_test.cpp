@@ -24,7 +24,7 @@ struct EditedSession : PromptSession {
     for (const auto& text : texts) entries->run(text);
   }
   std::vector<int> ran(int number, const std::string& text) {
-    const auto edited = entries->edit(*entries->place_of(number), text);
+    const auto edited = entries->edit(*entries->index_of(number), text);
     REQUIRE(edited.fine);
     std::vector<int> out;
     for (const auto& [entry, changes] : edited.ran) out.push_back(entry.number);

@@ -234,7 +234,7 @@ void walk(unsigned number, Counts& counts) {
 
 TEST_CASE("a session is its list of entries, by every way to run it") {
   Counts counts;
-  constexpr unsigned walks = repeats(300);
+  const unsigned walks = repeats(300);
   for (unsigned number = 1; number <= walks; ++number) walk(number, counts);
   CHECK(counts.written > static_cast<int>(walks) / 2);
 }

@@ -1,5 +1,7 @@
-// How much tests do that repeat what they draw at random.
+// How often randomised tests repeat.
 #pragma once
+
+#include <cstdlib>
 
 namespace quill::test {
 
@@ -9,7 +11,12 @@ inline constexpr bool kIsSanitized = true;
 inline constexpr bool kIsSanitized = false;
 #endif
 
-// So many times; a quarter of them under the sanitizers, where a program takes several times as long.
-inline constexpr int repeats(int count) { return kIsSanitized ? (count + 3) / 4 : count; }
+// The number of repetitions: `count` if the environment variable QUILL_THOROUGH is set, otherwise half of it,
+// and a quarter under the sanitizers, where a program takes several times as long.
+inline int repeats(int count) {
+  static const bool is_thorough = std::getenv("QUILL_THOROUGH") != nullptr;
+  const int part = is_thorough ? 1 : kIsSanitized ? 4 : 2;
+  return (count + part - 1) / part;
+}
 
 }  // namespace quill::test

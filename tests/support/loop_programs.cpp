@@ -49,7 +49,7 @@ std::string LoopPrograms::number(int depth) {
     case 9:
       return one_of<std::string>({"abs", "floor", "sin", "sqrt", "round", "sinc", "sign"}) + "(" + a() + ")";
     case 10: return one_of<std::string>({"min", "max"}) + "(" + a() + ", " + a() + ")";
-    case 11: return "(if " + truth(depth - 1) + " then " + a() + " else " + a() + ")";
+    case 11: return "(if " + boolean(depth - 1) + " then " + a() + " else " + a() + ")";
     case 12: return "f(" + a() + ", " + a() + ")";
     case 13: return "v[" + one_of<std::string>({"1", "2", place()}) + "]";
     case 14: return chance(50) ? "float64(h[" + whole(0) + "])" : "abs(" + complex(depth - 1) + ")";
@@ -134,13 +134,13 @@ std::string LoopPrograms::complex(int depth) {
   }
 }
 
-std::string LoopPrograms::truth(int depth) {
+std::string LoopPrograms::boolean(int depth) {
   if (depth <= 0 || chance(20)) return one_of<std::string>({"p[" + whole(0) + "]", "b", "x < y"});
   const auto compare = one_of<std::string>({" < ", " <= ", " > ", " >= ", " == ", " != "});
   switch (below(5)) {
-    case 0: return "(" + truth(depth - 1) + " and " + truth(depth - 1) + ")";
-    case 1: return "(" + truth(depth - 1) + " or " + truth(depth - 1) + ")";
-    case 2: return "not " + truth(depth - 1);
+    case 0: return "(" + boolean(depth - 1) + " and " + boolean(depth - 1) + ")";
+    case 1: return "(" + boolean(depth - 1) + " or " + boolean(depth - 1) + ")";
+    case 2: return "not " + boolean(depth - 1);
     case 3: return integer(depth - 1) + compare + one_of<std::string>({"1", "2", integer(0)});
     default: return number(depth - 1) + compare + number(depth - 1);
   }
@@ -183,7 +183,7 @@ void LoopPrograms::element() {
       [[fallthrough]];
     case 0: line("u[" + whole(1) + "]" + one_of<std::string>({" = ", " += ", " *= "}) + number(2)); return;
     case 1: line("m[" + whole(1) + ", " + whole(1) + "] = " + number(2)); return;
-    case 2: line("p[" + whole(1) + "] = " + truth(2)); return;
+    case 2: line("p[" + whole(1) + "] = " + boolean(2)); return;
     case 3: line("g[" + whole(1) + ", " + whole(1) + "] = " + integer(2)); return;
     default: line("g[" + whole(1) + ", " + whole(1) + "] += " + one_of<std::string>({"1", "2", integer(1)}));
   }
@@ -202,7 +202,7 @@ void LoopPrograms::short_values() {
       line("w = u\n" + std::string(static_cast<std::size_t>(indent_) * 2, ' ') + "w[" + whole(0) +
            "] = " + number(1));
       return;
-    case 3: line("b = " + truth(2)); return;
+    case 3: line("b = " + boolean(2)); return;
     default:
       line(one_of<std::string>(
           {"s = s + x * u", "t = append(t, n)", "y = sum(v)", "u = u * 0.5", "s = 2 * s"}));
@@ -210,11 +210,11 @@ void LoopPrograms::short_values() {
 }
 
 void LoopPrograms::jump() {
-  if (loops_ > 0) line("if " + truth(1) + " { " + one_of<std::string>({"break", "continue"}) + " }");
+  if (loops_ > 0) line("if " + boolean(1) + " { " + one_of<std::string>({"break", "continue"}) + " }");
 }
 
 void LoopPrograms::branch(int depth) {
-  line("if " + truth(2) + " {");
+  line("if " + boolean(2) + " {");
   block(depth - 1, 1 + below(2));
   if (chance(50)) {
     line("} else {");

@@ -28,7 +28,7 @@ class LoopPrograms {
     return all[static_cast<std::size_t>(below(static_cast<int>(all.size())))];
   }
   std::string number(int depth);
-  std::string truth(int depth);
+  std::string boolean(int depth);
   std::string whole(int depth);    // of a place within small arrays, most times
   std::string integer(int depth);  // of type int32
   std::string complex(int depth);

@@ -38,18 +38,18 @@ Value bars_row(Call& call) {
     layer.base = 0;
     set_looks(call, layer);
     const auto is_set = [&](const char* name) {
-      const auto i = place_of(call, name);
-      return i && call.truth_or(*i, false);
+      const auto i = location_of(call, name);
+      return i && call.boolean_or(*i, false);
     };
     BarCall bars;
-    if (const auto i = place_of(call, "share")) bars.share = positive(call, *i, bars.share, 1);
+    if (const auto i = location_of(call, "share")) bars.share = positive(call, *i, bars.share, 1);
     bars.is_stacked = is_set("stacked");
     bars.is_overlaid = is_set("overlaid");
     for (const auto& other : panel.layers)
       if (other.bars) bars.number = other.bars->number + 1;
     layer.is_lying = is_set("lying");
     if (layer.is_lying && layer.on_right)
-      call.fail_argument(*place_of(call, "axis"),
+      call.fail_argument(*location_of(call, "axis"),
                          "requires vertical bars: the values of horizontal ones are along x");
     const auto along = layer.is_lying ? &Panel::y : &Panel::x;
     const auto curves = curves_of(call, panel, along);
@@ -74,7 +74,7 @@ Value bars_row(Call& call) {
     }
     arrange_bars(panel);
     if (layer.is_lying) {
-      panel.y.reverse = true;  // the first one stands on top
+      panel.y.reverse = true;  // the first one at the top
       if (!panel.grid) panel.grid = GridLines{true, false};
     }
   });
@@ -210,7 +210,7 @@ Value region_row(Call& call, bool is_band) {
       call.fail_argument(1,
                          fmt::format("and the other curves must have one value for each x, {}; not {} and {}",
                                      layer.x.size(), layer.low.size(), layer.high.size()));
-    if (const auto i = place_of(call, "where")) keep_where(call, *i, layer);
+    if (const auto i = location_of(call, "where")) keep_where(call, *i, layer);
     layer.label = labels_for(call, 1)[0];
     name_axes(layer, call.label(0), call.label(1));
     panel.layers.push_back(std::move(layer));

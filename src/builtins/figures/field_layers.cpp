@@ -118,7 +118,7 @@ std::size_t set_record_grid(const Call& call, Layer& layer) {
   call.fail_argument(0, "must be a matrix, or a record of joint_histogram, spectrogram or wavelet_power");
 }
 
-// Whether the names of axes say that the first axis of z is that of x, and the second that of y.
+// Whether the axis names show that the first axis of z is that of x and the second that of y.
 bool has_rows_of_x(const Call& call, const Array& z) {
   const auto names = axis_names(z);
   if (names.size() != 2 || names[0] == names[1]) return false;
@@ -228,7 +228,7 @@ Value grid_layer(Call& call, Layer::Kind kind) {
       if (call.row.name == "image_of") panel.y.reverse = true;
     } else if (layer.x.size() < 2 || layer.y.size() < 2)
       call.fail_argument(call.given(2) ? 2 : 0, "must have at least two rows and two columns");
-    if (const auto i = place_of(call, "levels")) {
+    if (const auto i = location_of(call, "levels")) {
       if (single_real(call.value(*i))) {
         const auto [low, high] = std::minmax_element(layer.z.begin(), layer.z.end());
         if (*low < *high) layer.levels = linear_ticks(*low, *high, positive(call, *i, 8, 200)).positions;
@@ -238,8 +238,8 @@ Value grid_layer(Call& call, Layer::Kind kind) {
       for (const double level : layer.levels)
         if (!std::isfinite(level)) call.fail_argument(*i, "must contain finite numbers");
     }
-    if (const auto i = place_of(call, "numbers")) layer.labelled_contours = call.truth_or(*i, true);
-    if (const auto i = place_of(call, "mesh")) layer.mesh = call.truth_or(*i, false);
+    if (const auto i = location_of(call, "numbers")) layer.labelled_contours = call.boolean_or(*i, true);
+    if (const auto i = location_of(call, "mesh")) layer.mesh = call.boolean_or(*i, false);
     if (layer.z.size() > 40'000'000) call.fail_argument(0, "has more cells than can be drawn");
     panel.layers.push_back(std::move(layer));
   });

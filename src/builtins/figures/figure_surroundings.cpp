@@ -1,4 +1,4 @@
-// What stands around the data: axes, legends, bars of colours, guides and notes.
+// Axes, legends, colour bars, guides and notes.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -95,9 +95,9 @@ void set_axis(Call& call, Axis& axis) {
   }
 }
 
-// The three axes share their parameters by name; an upright one in space has fewer.
+// The three axes have common parameter names; the vertical one in space has fewer.
 void set_axis_looks(Call& call, Axis& axis) {
-  if (const auto i = place_of(call, "scale")) {
+  if (const auto i = location_of(call, "scale")) {
     const auto scale = call.one_of(*i);
     axis.scale = scale == "log"          ? ScaleKind::log
                  : scale == "signed_log" ? ScaleKind::signed_log
@@ -109,12 +109,12 @@ void set_axis_looks(Call& call, Axis& axis) {
                        fmt::format("must be above 0 on a logarithmic axis, not ({}, {})",
                                    shortest(axis.limits->low), shortest(axis.limits->high)),
                        "scale: \"signed_log\" shows 0 and negative numbers");
-  if (const auto i = place_of(call, "at")) axis.at = call.number(*i);
-  if (const auto i = place_of(call, "reverse")) axis.reverse = call.truth_or(*i, axis.reverse);
-  if (const auto i = place_of(call, "minor")) axis.minor = call.truth_or(*i, axis.minor);
-  if (const auto i = place_of(call, "size")) axis.size = positive(call, *i, 7.5, 100);
-  if (const auto i = place_of(call, "label_box")) axis.label_box = call.truth_or(*i, axis.label_box);
-  if (const auto i = place_of(call, "format")) {
+  if (const auto i = location_of(call, "at")) axis.at = call.number(*i);
+  if (const auto i = location_of(call, "reverse")) axis.reverse = call.boolean_or(*i, axis.reverse);
+  if (const auto i = location_of(call, "minor")) axis.minor = call.boolean_or(*i, axis.minor);
+  if (const auto i = location_of(call, "size")) axis.size = positive(call, *i, 7.5, 100);
+  if (const auto i = location_of(call, "label_box")) axis.label_box = call.boolean_or(*i, axis.label_box);
+  if (const auto i = location_of(call, "format")) {
     axis.format = call.text(*i);
     if (!formatted_labels({1.5}, axis.format))
       call.fail_argument(*i, fmt::format("must be a number format, not \"{}\"", axis.format),
@@ -194,7 +194,7 @@ Value note_row(Call& call) {
     std::tie(note.dx, note.dy) = *offset;
   }
   note.arrow = *parse_arrow(call.one_of(3));
-  note.box = call.truth_or(4, false);
+  note.box = call.boolean_or(4, false);
   if (call.given(5)) note.size = positive(call, 5, 8, 100);
   call.context.drawing.panel("note").notes.push_back(std::move(note));
   return Value::none();

@@ -36,7 +36,7 @@ std::string theme_argument(const Call& call, std::size_t i) {
   return name;
 }
 
-// Sizes and formats, which stand at these places of the call.
+// Sizes and formats, at these positions of the call.
 void set_sizes(const Call& call, Figure& f, std::size_t width) {
   f.width = positive(call, width, f.width, 2000);
   f.height = positive(call, width + 1, f.height, 2000);
@@ -56,7 +56,7 @@ void set_sizes(const Call& call, Figure& f, std::size_t width) {
     }
 }
 
-// Width, height and the size of texts by what the figure is for. With another width the height follows.
+// Width, height and text size by purpose. The height follows a given width.
 void set_size(const Call& call, std::size_t i, Figure& f) {
   const auto& size = *find_figure_size(call.one_of(i));
   f.width = size.width;
@@ -83,11 +83,11 @@ int set_cells(const Call& call, std::size_t i, std::vector<double>& shares) {
 
 // The values themselves are those of a loop, which the parser makes of the block.
 void set_frames(const Call& call, std::size_t i, Figure& f) {
-  if (!call.value(i).is(Kind::truth))
+  if (!call.value(i).is(Kind::boolean))
     call.fail_argument(i, "must be given by name", "figure(\"name\", frames: 1..10) { … frame … }");
   f.is_animated = true;
   f.frame_rate = positive(call, i + 1, f.frame_rate, 60);
-  // Those of the theme may be for figures that stand still.
+  // Formats of the theme may not support animation.
   std::erase_if(f.formats, [](const std::string& format) { return format == "svg" || format == "pdf"; });
   if (f.formats.empty()) f.formats = {"png"};
 }

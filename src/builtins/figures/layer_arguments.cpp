@@ -14,7 +14,7 @@
 
 namespace quill {
 
-std::optional<std::size_t> place_of(const Call& call, std::string_view name) {
+std::optional<std::size_t> location_of(const Call& call, std::string_view name) {
   for (std::size_t k = 0; k < call.row.parameters.size(); ++k)
     if (call.row.parameters[k].name == name && call.given(k)) return k;
   return std::nullopt;
@@ -36,7 +36,7 @@ void name_axes(Layer& layer, const LabelPtr& x, const LabelPtr& y, const LabelPt
 }
 
 void set_looks(const Call& call, Layer& layer) {
-  if (const auto i = place_of(call, "color")) {
+  if (const auto i = location_of(call, "color")) {
     if (single_real(call.value(*i))) {
       const auto n = call.whole(*i);
       if (n < 1 || n > 8)
@@ -45,37 +45,37 @@ void set_looks(const Call& call, Layer& layer) {
     } else
       layer.color = css_color(call, *i);
   }
-  if (const auto i = place_of(call, "width")) layer.width = positive(call, *i, layer.width, 100);
-  if (const auto i = place_of(call, "dash")) layer.dash = dash_argument(call, *i);
-  if (const auto i = place_of(call, "marker")) {
+  if (const auto i = location_of(call, "width")) layer.width = positive(call, *i, layer.width, 100);
+  if (const auto i = location_of(call, "dash")) layer.dash = dash_argument(call, *i);
+  if (const auto i = location_of(call, "marker")) {
     const auto marker = parse_marker(call.text(*i));
     if (!marker)
       call.fail_argument(*i, fmt::format("must be one of {}, not \"{}\"", list_in_prose(marker_names(), "or"),
                                          call.text(*i)));
     layer.marker = *marker;
   }
-  if (const auto i = place_of(call, "axis")) layer.on_right = call.one_of(*i) == "right";
-  if (const auto i = place_of(call, "pattern")) {
+  if (const auto i = location_of(call, "axis")) layer.on_right = call.one_of(*i) == "right";
+  if (const auto i = location_of(call, "pattern")) {
     layer.pattern = parse_pattern(call.text(*i));
     if (!layer.pattern)
       call.fail_argument(*i, fmt::format("must be one of {}, not \"{}\"",
                                          list_in_prose(pattern_names(), "or"), printable(call.text(*i))));
   }
-  if (const auto i = place_of(call, "size")) layer.size = positive(call, *i, layer.size, 200);
-  if (const auto i = place_of(call, "opacity")) {
+  if (const auto i = location_of(call, "size")) layer.size = positive(call, *i, layer.size, 200);
+  if (const auto i = location_of(call, "opacity")) {
     layer.opacity = call.number(*i);
     if (!(layer.opacity >= 0 && layer.opacity <= 1))
       call.fail_argument(*i, fmt::format("must be a number from 0 to 1, not {}", shortest(layer.opacity)));
   }
-  if (const auto i = place_of(call, "layer")) layer.order = call.number(*i);
-  if (const auto i = place_of(call, "palette")) layer.palette = palette_argument(call, *i);
-  if (const auto i = place_of(call, "limits")) {
+  if (const auto i = location_of(call, "layer")) layer.order = call.number(*i);
+  if (const auto i = location_of(call, "palette")) layer.palette = palette_argument(call, *i);
+  if (const auto i = location_of(call, "limits")) {
     const auto limits = number_pair(call.value(*i));
     if (!limits || !(limits->first < limits->second))
       call.fail_argument(*i, "must be two numbers, the lower one first", "limits: (0, 10)");
     layer.range = Limits{limits->first, limits->second};
   }
-  if (const auto i = place_of(call, "base")) layer.base = call.number(*i);
+  if (const auto i = location_of(call, "base")) layer.base = call.number(*i);
 }
 
 Value drawn(Call& call, const std::function<void(Panel&)>& draw) {
@@ -104,7 +104,7 @@ std::pair<double, double> ends_of(const Call& call, std::size_t i) {
                        fmt::format("{}(f, 0..10)", call.row.name));
   if (const auto pair = call.value(i).is(Kind::tuple) ? number_pair(call.value(i)) : std::nullopt)
     return *pair;
-  // A range of any step means all that lies between its ends.
+  // A range means the interval between its ends, whatever its step.
   if (call.value(i).is(Kind::range)) {
     const auto& written = call.value(i).object<RangeObject>();
     if (written.first < written.end) return {written.first, written.end};
@@ -116,7 +116,7 @@ std::pair<double, double> ends_of(const Call& call, std::size_t i) {
 }
 
 std::vector<std::string> labels_for(const Call& call, Index curves) {
-  const auto i = place_of(call, "label");
+  const auto i = location_of(call, "label");
   std::vector<std::string> out(static_cast<std::size_t>(curves));
   if (!i) return out;
   const auto given = texts_argument(call, *i);
@@ -138,7 +138,7 @@ bool holds_names(const Value& v) { return v.is(Kind::array) && v.array().type() 
 
 namespace {
 
-// The panels that share the positions of one, itself among them.
+// The panels that share an axis with this one, including itself.
 std::vector<Panel*> sharing(Figure& figure, Panel& panel, Axis Panel::*axis) {
   const auto link = axis == &Panel::x ? figure.link_x : figure.link_y;
   std::vector<Panel*> out = {&panel};
@@ -167,7 +167,7 @@ Positions positions_of(Call& call, std::size_t i, Panel& panel, Axis Panel::*axi
     auto& shared = other->*axis;
     if (other != &panel && shared.names.empty()) continue;
     shared.names = names;
-    // Ticks that were asked for stay.
+    // Explicit ticks are kept.
     if (shared.ticks && !shared.ticks_are_names) continue;
     shared.ticks = counted(static_cast<Index>(names.size()));
     shared.tick_labels = names;

@@ -12,7 +12,7 @@
 namespace quill {
 
 // Index of a parameter by name, if it is given; layers share style parameters but not their order.
-std::optional<std::size_t> place_of(const Call& call, std::string_view name);
+std::optional<std::size_t> location_of(const Call& call, std::string_view name);
 // "depth (m)", or "" without a label.
 std::string titled(const LabelPtr& label);
 // Sets axis titles that are not set yet; timestamps give time axes.

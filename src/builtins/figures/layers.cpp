@@ -54,15 +54,14 @@ void add_function(Call& call, const Value& f, Layer layer, Panel& panel) {
 }
 
 Hold hold_of(const Call& call) {
-  const auto i = place_of(call, "hold");
+  const auto i = location_of(call, "hold");
   const auto name = i ? call.one_of(*i) : "around";
   return name == "before" ? Hold::before : name == "after" ? Hold::after : Hold::around;
 }
 
-// What the colours of points stand for, one number for each; `points` is 0 where there is no one vector of
-// them.
+// Values shown by the colours of points, one for each; `points` is 0 if there is no single vector of points.
 void set_values(const Call& call, Layer& layer, std::size_t points) {
-  const auto i = place_of(call, "values");
+  const auto i = location_of(call, "values");
   if (!i) return;
   if (points == 0) call.fail_argument(*i, "requires one vector of points, not functions or several curves");
   layer.values = call.vector(*i).to_vector<double>();
@@ -74,7 +73,7 @@ void set_values(const Call& call, Layer& layer, std::size_t points) {
 
 // A curve or points in space.
 Layer space_curve(const Call& call, Layer layer) {
-  const auto z = *place_of(call, "z");
+  const auto z = *location_of(call, "z");
   const auto x = call.vector(0), y = call.vector(1), up = call.vector(z);
   if (x.size() != y.size() || x.size() != up.size())
     call.fail_argument(
@@ -109,14 +108,14 @@ Value curve_row(Call& call, Layer::Kind kind) {
       }
       return;
     }
-    if (place_of(call, "z")) {
+    if (location_of(call, "z")) {
       panel.layers.push_back(space_curve(call, std::move(layer)));
       return;
     }
     auto curves = curves_of(call, panel);
     const auto labels = labels_for(call, static_cast<Index>(curves.y.size()));
     set_values(call, layer, curves.y.size() == 1 ? curves.x.size() : 0);
-    const auto values = place_of(call, "values");
+    const auto values = location_of(call, "values");
     for (std::size_t k = 0; k < curves.y.size(); ++k) {
       Layer one = layer;
       if (k + 1 < curves.y.size())

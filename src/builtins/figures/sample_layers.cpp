@@ -17,12 +17,12 @@ namespace quill {
 namespace sample_layers_calls {
 namespace {
 
-// Of what the sample is compared with: visible on light and dark paper.
+// Colour of the reference: visible on light and dark paper.
 constexpr Color kReference = {0.5, 0.5, 0.5};
 
 std::vector<double> sample_of(const Call& call, std::size_t i) {
-  const auto skip_nan = place_of(call, "skip_nan");
-  auto sample = sample_argument(call, i, skip_nan && call.truth_or(*skip_nan, false));
+  const auto skip_nan = location_of(call, "skip_nan");
+  auto sample = sample_argument(call, i, skip_nan && call.boolean_or(*skip_nan, false));
   if (sample.size() < 2)
     call.fail_argument(i, fmt::format("must have at least 2 elements, not {}", sample.size()));
   return sample;
@@ -45,7 +45,7 @@ std::string named(const Distribution& d) {
   return out + ")";
 }
 
-// What the sample is compared with, and what the axis of its quantiles is called.
+// The reference for the sample, and the title of its axis.
 QuantileComparison comparison(const Call& call, std::vector<double> sample, std::string& title) {
   const double confidence = confidence_argument(call, 2);
   if (!call.given(1) || call.value(1).is(Kind::none)) {

@@ -14,10 +14,10 @@ namespace opened_array {
 
 namespace {
 
-// A selection of up to so many elements is taken into memory at once.
+// Selections up to this number of elements are read into memory at once.
 constexpr Index kRead = Index{1} << 20;
 
-// Where a list of positions goes on in steps of one: first and count of each run.
+// Divides a list of indices into runs with step one: first and count of each.
 std::vector<std::pair<Index, Index>> runs_of(const std::vector<Index>& positions) {
   std::vector<std::pair<Index, Index>> out;
   for (const Index k : positions)

@@ -25,9 +25,9 @@ std::optional<std::size_t> parameter_of(const Builtin& row, std::string_view nam
   return std::nullopt;
 }
 
-bool truth_of(const Call& call, std::string_view name) {
+bool boolean_of(const Call& call, std::string_view name) {
   const auto k = parameter_of(call.row, name);
-  return k && call.truth_or(*k, false);
+  return k && call.boolean_or(*k, false);
 }
 
 // The axes that `over:` names, from 0; none for everything.
@@ -125,7 +125,7 @@ Array spread_of(const BlockSourcePtr& given, const Axes& axes, bool is_root, Blo
               in_units);
 }
 
-// The same call with a part of the array in place of it.
+// Calls the built-in with a part instead of the whole array.
 Array called_with(const Call& call, std::size_t i, const Array& part) {
   std::vector<Value> arguments;
   for (std::size_t k = 0; k < call.row.parameters.size(); ++k)
@@ -166,7 +166,7 @@ Value counted_in_bins(const Call& call, const BlockSourcePtr& source, BlockFindi
                         {"density", Value::array(h.density)}});
 }
 
-// What is known without the elements.
+// Results that do not depend on elements.
 std::optional<Value> known(std::string_view name, const BlockSource& source) {
   if (name == "shape") {
     std::vector<double> out;
@@ -206,7 +206,7 @@ std::optional<Value> reduced(Call& call, const BlockSourcePtr& source, BlockFind
   const auto op = reduction_of(name);
   if (!op && !is_mean && !is_variance) return std::nullopt;
   if ((name == "min" || name == "max") && call.given(1)) return std::nullopt;  // of several arrays
-  if (truth_of(call, "skip_nan") || (!is_real(source->type()) && (is_mean || is_variance)))
+  if (boolean_of(call, "skip_nan") || (!is_real(source->type()) && (is_mean || is_variance)))
     return std::nullopt;
   if ((op == Reduction::any || op == Reduction::all) && source->type() != ElementType::boolean)
     return std::nullopt;
@@ -215,7 +215,7 @@ std::optional<Value> reduced(Call& call, const BlockSourcePtr& source, BlockFind
                 : is_mean ? mean_of_blocks(source, axes, findings)
                           : spread_of(source, axes, name == "std", findings);
   if (is_mean && *reduce(Reduction::any, apply(Unary::is_inf, result)).data<bool>()) return std::nullopt;
-  const bool keeps = truth_of(call, "keep");
+  const bool keeps = boolean_of(call, "keep");
   if (keeps) result = kept(result, *source, axes);
   if (!axes.empty())
     set_axis_names(result, keeps ? source->dimensions : names_without(source->dimensions, axes));
@@ -223,7 +223,7 @@ std::optional<Value> reduced(Call& call, const BlockSourcePtr& source, BlockFind
   return Value::array(std::move(result));
 }
 
-// Whether what the built-in gives of a line along `over:` depends on that line alone.
+// Whether the built-in processes each line along `over:` independently.
 bool has_separate_lines(const Call& call) {
   constexpr std::string_view known[] = {"sum",
                                         "product",

@@ -17,7 +17,7 @@ namespace {
 constexpr Index kCells = 2000;  // along an axis of a heatmap
 constexpr Index kBins = 4000;   // of a line, each with its least and its largest element
 
-// Means of what lies in a cell, nan left out.
+// Means over cells, ignoring nan.
 class CellMeans {
  public:
   CellMeans(Index rows, Index columns)
@@ -57,7 +57,7 @@ class CellMeans {
   std::vector<Index> counts_;
 };
 
-// The middles of so many groups of coordinates, which follow each other.
+// Midpoints of groups of consecutive coordinates.
 Array middles(const Array& given, Index count) {
   const auto a = given.converted(ElementType::float64).compact();
   if (a.axes() != 1 || a.size() == count) return given;

@@ -17,7 +17,7 @@ bool shows(const Layer& layer) {
   return false;
 }
 
-// With room for the arrows of the outermost points: half of what they stand apart.
+// Includes room for the arrows of the outermost points: half the spacing.
 void cover(const Layer& layer, Cover& cover) {
   cover.points(layer);
   auto& e = cover.extent;
@@ -34,7 +34,7 @@ void cover(const Layer& layer, Cover& cover) {
 }
 
 void draw(Plane& plane) {
-  // The longest arrow is as long as the arrows stand apart.
+  // The longest arrow is as long as the spacing.
   double longest = 0;
   std::vector<std::pair<Point, Point>> found;
   for (std::size_t k = 0; k < plane.layer.x.size(); ++k) {

@@ -13,7 +13,7 @@ bool shows(const Layer& layer) {
 }
 
 void cover(const Layer& layer, Cover& cover) {
-  // A bar without a value keeps its place beside the others.
+  // A bar without a value keeps its slot.
   const auto span = [](double from, double to, auto cover_one) {
     if (!std::isfinite(from + to)) return;
     cover_one(from);

@@ -27,7 +27,7 @@ void draw(Plane& plane) {
     if (!std::isfinite(x) || !std::isfinite(plane.layer.low[k]) || !std::isfinite(plane.layer.high[k]))
       continue;
     pieces.push_back({{x, low}, {x, high}});
-    // An end without a place on a logarithmic axis has no cap: the bar leads out of the area.
+    // An end that cannot be placed on a logarithmic axis has no cap: the bar leaves the area.
     for (const double end : {plane.layer.low[k], plane.layer.high[k]})
       if (std::isfinite(plane.map.y.share(end)))
         pieces.push_back({{x - cap / 2, plane.down(end)}, {x + cap / 2, plane.down(end)}});

@@ -17,7 +17,7 @@ void draw(Plane& plane) {
   const auto scale = color_scale(plane.layer, plane.panel, plane.theme);
   if (levels.empty()) return;
   const auto colors = filled_contour_colors(plane.layer, levels, scale);
-  // From the lowest up, each region over the last; below the first level lies all that has values.
+  // Draws regions from the lowest up, each over the previous one; the first region contains all values.
   levels.insert(levels.begin(), -std::numeric_limits<double>::max());
   for (std::size_t k = 0; k < levels.size(); ++k) {
     auto pieces = plane.on_page(region_above(grid, levels[k]));

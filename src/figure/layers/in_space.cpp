@@ -30,7 +30,7 @@ void draw_grid_in_space(InSpace& space, bool is_wire) {
                                 (r + 1) * columns + c};
       const Spot &p = spots[at[0]], &q = spots[at[1]], &s = spots[at[2]], &t = spots[at[3]];
       const double sum = p.z + q.z + s.z + t.z;
-      // Outside of the limits, or without a place on a logarithmic axis.
+      // Outside of the limits, or not placeable on a logarithmic axis.
       if (!std::isfinite(sum) || !std::isfinite(p.x + p.y + s.x + s.y)) continue;
       const Spot middle{(p.x + s.x) / 2, (p.y + s.y) / 2, sum / 4};
       Color shade = space.theme.paper;
@@ -67,7 +67,7 @@ void draw_curve_in_space(InSpace& space) {
   if (row_of(space.layer.kind).is_joined)
     for (std::size_t k = 1; k < spots.size(); ++k) {
       if (!finite(spots[k]) || !finite(spots[k - 1])) continue;
-      // A little nearer than a surface on which it lies.
+      // Slightly nearer than a surface that contains it.
       constexpr double lift = 0.02;
       space.scene.add((camera.depth(spots[k]) + camera.depth(spots[k - 1])) / 2 - lift,
                       Scene::Segment{camera(spots[k - 1]), camera(spots[k]), space.look.color,
@@ -91,7 +91,7 @@ void draw_curve_in_space(InSpace& space) {
     poll_interrupt_at(k);
     if (!finite(spots[k])) continue;
     const double depth = camera.depth(spots[k]);
-    // Points that lie behind are smaller and paler.
+    // Distant points are smaller and paler.
     const double near = std::clamp(0.5 - depth / 2.6, 0.0, 1.0);
     auto faded = space.look.color;
     if (!space.layer.values.empty()) {

@@ -1,4 +1,4 @@
-// What the kinds share, and the table of them.
+// The table of layer kinds, and functions common to them.
 #include <algorithm>
 #include <array>
 
