@@ -10,6 +10,7 @@
 #include "array/integers.h"
 #include "array/strided.h"
 #include "base/parallel.h"
+#include "base/processor.h"
 
 namespace quill {
 
@@ -164,31 +165,69 @@ Array for_lines(const Array& a, const Over& over, F line) {
 
 }  // namespace
 
+namespace {
+
+// Four rows of each lane at a time, so that it is loaded and stored less often. `width` numbers are adjacent.
+template <class T>
+[[gnu::always_inline]] inline void add_rows(const T* a, Index step, Index width, double* lane) {
+  const T *b = a + step, *c = b + step, *d = c + step;
+  for (Index k = 0; k < width; ++k)
+    lane[k] =
+        (((lane[k] + static_cast<double>(a[k])) + static_cast<double>(b[k])) + static_cast<double>(c[k])) +
+        static_cast<double>(d[k]);
+}
+
+template <class T>
+[[gnu::always_inline]] inline void sum_block_as(const T* from, Index rows, Index row_step, Index columns,
+                                                double* lanes, double* to) {
+  std::fill_n(lanes, 8 * columns, 0.0);
+  Index i = 0;
+  for (; i + 32 <= rows; i += 32) {
+    const T* const first = from + i * row_step;
+    if (row_step == columns)  // the rows of all lanes are adjacent
+      add_rows(first, 8 * columns, 8 * columns, lanes);
+    else
+      for (Index l = 0; l < 8; ++l)
+        add_rows(first + l * row_step, 8 * row_step, columns, lanes + l * columns);
+  }
+  for (; i < rows; ++i) {
+    double* lane = lanes + (i % 8) * columns;
+    const T* row = from + i * row_step;
+    for (Index k = 0; k < columns; ++k) lane[k] += static_cast<double>(row[k]);
+  }
+  const double* l = lanes;
+  const Index c = columns;
+  for (Index k = 0; k < columns; ++k)
+    to[k] = ((l[k] + l[c + k]) + (l[2 * c + k] + l[3 * c + k])) +
+            ((l[4 * c + k] + l[5 * c + k]) + (l[6 * c + k] + l[7 * c + k]));
+}
+
+#ifdef __x86_64__
+template <class T>
+[[gnu::target("avx2")]] void sum_block_avx2(const T* from, Index rows, Index row_step, Index columns,
+                                            double* lanes, double* to) {
+  sum_block_as(from, rows, row_step, columns, lanes, to);
+}
+#endif
+
+}  // namespace
+
+template <class T>
+void sum_block(const T* from, Index rows, Index row_step, Index columns, double* lanes, double* to) {
+#ifdef __x86_64__
+  if (has_avx2()) return sum_block_avx2(from, rows, row_step, columns, lanes, to);
+#endif
+  sum_block_as(from, rows, row_step, columns, lanes, to);
+}
+template void sum_block(const double*, Index, Index, Index, double*, double*);
+template void sum_block(const float*, Index, Index, Index, double*, double*);
+
 // Sums over an axis that is not the last run along the rows instead, several columns at a time, in the same
 // order of additions as line_sum, so that the bits are the same and memory is read in order.
 void sum_rows(const double* from, Index rows, Index row_step, Index columns, double* to) {
   if (rows <= kBlock) {
-    std::vector<double> lanes(static_cast<std::size_t>(8 * columns), 0.0);
-    Index i = 0;
-    // Four rows of each lane at a time, so that it is loaded and stored less often.
-    for (; i + 32 <= rows; i += 32)
-      for (Index l = 0; l < 8; ++l) {
-        double* lane = lanes.data() + l * columns;
-        const double *a = from + (i + l) * row_step, *b = a + 8 * row_step, *c = b + 8 * row_step,
-                     *d = c + 8 * row_step;
-        for (Index k = 0; k < columns; ++k) lane[k] = (((lane[k] + a[k]) + b[k]) + c[k]) + d[k];
-      }
-    for (; i < rows; ++i) {
-      double* lane = lanes.data() + (i % 8) * columns;
-      const double* row = from + i * row_step;
-      for (Index k = 0; k < columns; ++k) lane[k] += row[k];
-    }
-    const double* l = lanes.data();
-    const Index c = columns;
-    for (Index k = 0; k < columns; ++k)
-      to[k] = ((l[k] + l[c + k]) + (l[2 * c + k] + l[3 * c + k])) +
-              ((l[4 * c + k] + l[5 * c + k]) + (l[6 * c + k] + l[7 * c + k]));
-    return;
+    std::vector<double> lanes(static_cast<std::size_t>(8 * columns));
+    return sum_block(from, rows, row_step, columns, lanes.data(), to);
   }
   const Index half = (rows + kBlock - 1) / kBlock / 2 * kBlock;
   std::vector<double> second(static_cast<std::size_t>(columns));

@@ -26,6 +26,10 @@ Array reduce(Reduction op, const Array& a, const Over& over = {});
 double pairwise_sum(const double* values, Index count, Index step);
 // Sums of adjacent columns, with the bits of pairwise_sum for each.
 void sum_rows(const double* from, Index rows, Index row_step, Index columns, double* to);
+// The same for at most kSumBlock rows of float64 or float32; `lanes` is scratch for 8 numbers for each
+// column.
+template <class T>
+void sum_block(const T* from, Index rows, Index row_step, Index columns, double* lanes, double* to);
 
 // Calls f(line, result) for every line of `a` along the axis (or once for all elements in row order), which
 // writes one number. `a` is float64 or bool.

@@ -38,6 +38,7 @@ class VariableSource : public BlockSource {
       prefetch(part);
     }
     ahead_.future.get();
+    if (reads_raw()) return std::move(ahead_.array);
     auto out = file_->finished(v_, std::move(ahead_.array));
     if (is_boolean_) return out.converted(ElementType::boolean);
     out = decoded(std::move(out), note_, {});
@@ -51,9 +52,21 @@ class VariableSource : public BlockSource {
     ahead_.array = Array(file_->stored_type(v_), part.shape());
     // The thread sees the storage alone: counts of owners are not for threads.
     void* const to = file_->storage_of(ahead_.array);
-    ahead_.future = read_ahead([this, to] { file_->read_into(v_, ahead_.part, to); });
+    ahead_.future = read_ahead([this, to] {
+      if (reads_raw())
+        read_raw(ahead_.part, to);
+      else
+        file_->read_into(v_, ahead_.part, to);
+    });
   }
 
+  bool reads_raw() const override {
+    return !is_boolean_ && type() == file_->stored_type(v_) && decodes_in_place(type(), note_);
+  }
+  void read_raw(const BlockPart& part, void* to) const override {
+    file_->read_into(v_, part, to);
+    decode_in_place(to, type(), size_of(part.shape()), note_);
+  }
   std::vector<Index> chunk() const override { return chunk_; }
   std::string origin() const override {
     return fmt::format("{} in {}", printable(path_), printable(file_->name()));

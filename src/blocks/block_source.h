@@ -34,6 +34,10 @@ class BlockSource {
   virtual Array read(const BlockPart& part, BlockFindings& findings) const = 0;
   // Starts reading a part that will be requested next, on another thread.
   virtual void prefetch(const BlockPart& part) const = 0;
+  // Whether read_raw() may be called.
+  virtual bool reads_raw() const { return false; }
+  // Stores the elements of a part in row order. May be called by several threads.
+  virtual void read_raw(const BlockPart& /*part*/, void* /*to*/) const {}
   // Chunk shape of the storage; empty if it is contiguous.
   virtual std::vector<Index> chunk() const { return {}; }
   // Origin of the elements: "temp in survey.nc".

@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
+#include <future>
 #include <numeric>
 
 #include "array/axis_names.h"
@@ -87,8 +89,8 @@ class SumOfRows {
   template <class T>
   void add(const T* rows, Index count) {
     while (count > 0) {
-      if constexpr (std::is_same_v<T, double>)
-        if (held_ == 0 && count >= kSumBlock) {
+      if constexpr (std::is_same_v<T, double> || std::is_same_v<T, float>)
+        if (held_ == 0 && count >= kSumBlock && (columns_ > 1 || std::is_same_v<T, double>)) {
           leaf(rows, kSumBlock);
           rows += kSumBlock * columns_;
           count -= kSumBlock;
@@ -111,6 +113,29 @@ class SumOfRows {
     return stack_.back();
   }
 
+  // The sums of all leaves of some rows, which begin where a leaf does. May be called by several threads.
+  template <class T>
+  static std::vector<double> leaves_of(const T* rows, Index count, Index columns) {
+    const Index leaves = (count + kSumBlock - 1) / kSumBlock;
+    std::vector<double> out(static_cast<std::size_t>(leaves * columns)),
+        scratch(static_cast<std::size_t>(std::max(8 * columns, kSumBlock)));
+    for (Index k = 0; k < leaves; ++k) {
+      const T* const from = rows + k * kSumBlock * columns;
+      const Index n = std::min(kSumBlock, count - k * kSumBlock);
+      double* const to = out.data() + k * columns;
+      if (columns > 1) {
+        sum_block(from, n, columns, columns, scratch.data(), to);
+      } else {
+        std::copy_n(from, n, scratch.data());
+        *to = pairwise_sum(scratch.data(), n, 1);
+      }
+    }
+    return out;
+  }
+  void add_leaves(const std::vector<double>& sums) {
+    for (auto at = sums.begin(); at != sums.end(); at += columns_) join({at, at + columns_});
+  }
+
  private:
   // After which leaf how many pairs of sums are joined: half of the leaves, rounded down, is the first part.
   void count_joins(Index first, Index leaves) {
@@ -124,12 +149,15 @@ class SumOfRows {
     pending_.clear();
     held_ = 0;
   }
-  void leaf(const double* rows, Index count) {
+  template <class T>
+  void leaf(const T* rows, Index count) {
     std::vector<double> sum(static_cast<std::size_t>(columns_));
-    if (columns_ == 1)
-      sum[0] = pairwise_sum(rows, count, 1);
-    else
-      sum_rows(rows, count, columns_, columns_, sum.data());
+    if constexpr (std::is_same_v<T, double>)
+      if (columns_ == 1) sum[0] = pairwise_sum(rows, count, 1);
+    if (columns_ > 1) sum_block(rows, count, columns_, columns_, lanes_.data(), sum.data());
+    join(std::move(sum));
+  }
+  void join(std::vector<double> sum) {
     stack_.push_back(std::move(sum));
     for (int k = joins_[leaf_++]; k > 0; --k) {
       const auto second = std::move(stack_.back());
@@ -143,6 +171,7 @@ class SumOfRows {
   std::vector<int> joins_;
   std::vector<std::vector<double>> stack_;
   std::vector<double> pending_;
+  std::vector<double> lanes_ = std::vector<double>(static_cast<std::size_t>(8 * columns_));
   Index held_ = 0;
   std::size_t leaf_ = 0;
 };
@@ -196,6 +225,55 @@ Rows rows_of(const Shape& shape, int reduced) {
   return out;
 }
 
+// Parts along the first axis, of which all but the last one have a multiple of kSumBlock rows; empty if there
+// are none of suitable size.
+std::vector<BlockPart> parts_of_leaves(const BlockSource& source, const Rows& rows) {
+  const Index extent = source.shape()[0], each = rows.count / std::max<Index>(1, extent);
+  const auto chunk = source.chunk();
+  const Index least = std::lcm(kSumBlock / std::gcd(kSumBlock, each), chunk.empty() ? 1 : chunk[0]);
+  const Index elements = each * rows.columns;
+  if (rows.count == 0 || least * elements > block_limits().most) return {};
+  const Index step = std::max<Index>(1, block_limits().elements / (least * elements)) * least;
+  std::vector<BlockPart> out;
+  for (Index start = 0; start < extent; start += step) {
+    out.push_back(BlockPart::whole(source.shape()));
+    out.back().start[0] = start;
+    out.back().count[0] = std::min(step, extent - start);
+  }
+  return out;
+}
+
+// Sums whose leaves are computed by the threads that read.
+template <class T>
+void add_raw(SumOfRows& sums, const BlockSource& source, const std::vector<BlockPart>& parts, Index columns) {
+  struct Slot {
+    Array room;
+    std::vector<double> leaves;
+    std::future<void> done;
+  };
+  std::array<Slot, 4> slots;
+  std::size_t begun = 0, done = 0;
+  const Progress progress("reading " + source.origin(), [&] { return share_of(done, parts.size()); });
+  const ReadsSettled settled;
+  for (; done < parts.size(); ++done) {
+    poll_interrupt();
+    for (; begun < std::min(parts.size(), done + slots.size()); ++begun) {
+      auto& slot = slots[begun % slots.size()];
+      const auto& part = parts[begun];
+      if (slot.room.size() == 0 || begun + 1 == parts.size()) slot.room = Array(source.type(), part.shape());
+      T* const room = slot.room.template mutable_data<T>();
+      const Index rows = size_of(part.shape()) / columns;
+      slot.done = read_ahead([&slot, &source, &part, room, rows, columns] {
+        source.read_raw(part, room);
+        slot.leaves = SumOfRows::leaves_of(room, rows, columns);
+      });
+    }
+    auto& slot = slots[done % slots.size()];
+    slot.done.get();
+    sums.add_leaves(slot.leaves);
+  }
+}
+
 // A sum is taken of rows that come in blocks whose first axes are reduced.
 Array sum_in_row_order(const BlockSourcePtr& source, int reduced, ElementType type, BlockFindings& findings) {
   const auto rows = rows_of(source->shape(), reduced);
@@ -205,6 +283,15 @@ Array sum_in_row_order(const BlockSourcePtr& source, int reduced, ElementType ty
     return sums.result(type, rows.kept);
   }
   SumOfRows sums(rows.count, rows.columns);
+  if (const auto parts = source->reads_raw() ? parts_of_leaves(*source, rows) : std::vector<BlockPart>();
+      parts.size() > 1) {
+    if (source->type() == ElementType::float32)
+      add_raw<float>(sums, *source, parts, rows.columns);
+    else
+      add_raw<double>(sums, *source, parts, rows.columns);
+    const auto out = sums.sums();
+    return Array::of<double>(rows.kept, std::span(out)).converted(type);
+  }
   for_each_block(*source, findings, [&](const Array& block) {
     visit_numeric(block.type(), [&]<class T>(Tag<T>) {
       if constexpr (!std::is_same_v<T, Complex>) sums.add(block.data<T>(), block.size() / rows.columns);

@@ -4,35 +4,38 @@
 #include <deque>
 #include <mutex>
 #include <thread>
+#include <vector>
 
 namespace quill {
 
 namespace {
 
-class Worker {
+// While one thread is in the library, the other one works on what was read.
+constexpr std::size_t kThreads = 2;
+
+class Workers {
  public:
-  ~Worker() {
-    if (!thread_.joinable()) return;
+  ~Workers() {
     {
       const std::scoped_lock lock(mutex_);
       ended_ = true;
     }
-    wake_.notify_one();
-    thread_.join();
+    wake_.notify_all();
+    for (auto& thread : threads_) thread.join();
   }
   std::future<void> add(std::function<void()> work) {
     std::packaged_task<void()> task(std::move(work));
     auto out = task.get_future();
     const std::scoped_lock lock(mutex_);
     // Begun with the first work, so that processes that fork before have one thread only.
-    if (!thread_.joinable()) thread_ = std::thread([this] { serve(); });
+    while (threads_.size() < kThreads) threads_.emplace_back([this] { serve(); });
     tasks_.push_back(std::move(task));
     wake_.notify_one();
     return out;
   }
   void settle() {
     std::unique_lock lock(mutex_);
-    idle_.wait(lock, [this] { return tasks_.empty() && !is_busy_; });
+    idle_.wait(lock, [this] { return tasks_.empty() && busy_ == 0; });
   }
 
  private:
@@ -42,30 +45,31 @@ class Worker {
       if (tasks_.empty()) return;
       auto task = std::move(tasks_.front());
       tasks_.pop_front();
-      is_busy_ = true;
+      ++busy_;
       lock.unlock();
       task();
       lock.lock();
-      is_busy_ = false;
-      if (tasks_.empty()) idle_.notify_all();
+      --busy_;
+      if (tasks_.empty() && busy_ == 0) idle_.notify_all();
     }
   }
   std::mutex mutex_;
   std::condition_variable wake_, idle_;
   std::deque<std::packaged_task<void()>> tasks_;
-  bool ended_ = false, is_busy_ = false;
-  std::thread thread_;
+  bool ended_ = false;
+  int busy_ = 0;
+  std::vector<std::thread> threads_;
 };
 
-Worker& worker() {
-  static Worker one;
-  return one;
+Workers& workers() {
+  static Workers all;
+  return all;
 }
 
 }  // namespace
 
-std::future<void> read_ahead(std::function<void()> work) { return worker().add(std::move(work)); }
+std::future<void> read_ahead(std::function<void()> work) { return workers().add(std::move(work)); }
 
-ReadsSettled::~ReadsSettled() { worker().settle(); }
+ReadsSettled::~ReadsSettled() { workers().settle(); }
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// A thread that reads files while other threads compute.
+// Threads that read files while other threads compute.
 #pragma once
 
 #include <functional>
@@ -6,10 +6,10 @@
 
 namespace quill {
 
-// Runs the work on the single thread that calls the libraries of opened files; get() rethrows its exceptions.
+// Runs the work on one of two threads, in the order of calls; get() rethrows its exceptions.
 std::future<void> read_ahead(std::function<void()> work);
 
-// Its destructor waits until that thread is idle, so that an interrupted pass leaves no pending read.
+// Its destructor waits until these threads are idle, so that an interrupted pass leaves no pending read.
 class ReadsSettled {
  public:
   ReadsSettled() = default;

@@ -107,7 +107,9 @@ class Context {
   virtual std::string read_input(const std::string& name) = 0;
   // The same file, opened to read parts. `digest` is called at the end of the run and returns a digest of
   // what was read.
-  virtual OpenFilePtr open_input(const std::string& name, std::function<std::string()> digest) = 0;
+  // Null, and nothing is recorded, if the file is smaller than `least`.
+  virtual OpenFilePtr open_input(const std::string& name, std::function<std::string()> digest,
+                                 std::uint64_t least) = 0;
   // Result of `read` for the bytes of a file. A session may reuse the value made from the same bytes in an
   // earlier run; `how` identifies everything else that it depends on.
   virtual Value loaded(const std::string& name, const std::string& /*how*/,

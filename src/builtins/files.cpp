@@ -298,6 +298,8 @@ Value load_row(Call& call) {
   }
   if (call.given(kRanges) && !call.value(kRanges).is(Kind::none))
     call.fail_argument(kRanges, "apply to NetCDF and HDF5 files, and this is another format");
+  if (!is_part && !call.boolean_or(kAttributes, false))
+    if (auto data = read_large(call, name)) return value_of(std::move(*data));
   std::string how = "load";
   for (std::size_t k = 0; k < call.row.parameters.size(); ++k)
     how += "\n" + (call.given(k) ? inline_text(call.value(k)) : std::string());

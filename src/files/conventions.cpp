@@ -10,6 +10,7 @@
 #include <type_traits>
 
 #include "base/parallel.h"
+#include "base/processor.h"
 #include "base/text.h"
 #include "base/time_text.h"
 #include "files/netcdf_library.h"
@@ -37,11 +38,35 @@ struct Gaps {
 };
 
 constexpr Index kPiece = 65536;
+constexpr Index kForThreads = Index{1}
+                              << 20;  // blocks that are read ahead leave the other processor to the reader
 
 template <class Work>
 void by_pieces(Index size, const Work& work) {
+  if (size < kForThreads) return work(0, size);
   in_parallel((size + kPiece - 1) / kPiece,
               [&](Index k) { work(k * kPiece, std::min(size, (k + 1) * kPiece)); });
+}
+
+template <class T>
+[[gnu::always_inline]] inline bool contains_any(const T* x, Index count, const std::vector<T>& values) {
+  int found = 0;
+  for (const T value : values)
+    for (Index k = 0; k < count; ++k) found |= static_cast<int>(x[k] == value);
+  return found != 0;
+}
+#ifdef __x86_64__
+template <class T>
+[[gnu::target("avx2")]] bool contains_any_avx2(const T* x, Index count, const std::vector<T>& values) {
+  return contains_any(x, count, values);
+}
+#endif
+template <class T>
+bool contains(const T* x, Index count, const std::vector<T>& values) {
+#ifdef __x86_64__
+  if (has_avx2()) return contains_any_avx2(x, count, values);
+#endif
+  return contains_any(x, count, values);
 }
 
 // Missing values in one type, for vectorised comparison; values that the type cannot represent are ignored.
@@ -65,10 +90,7 @@ struct GapsOf {
 
   // Sets `is_gap` to 1 for missing and 0 for other numbers; returns whether any are missing.
   bool mark(const T* x, Index count, unsigned char* is_gap) const {
-    int found = 0;
-    for (const T value : values)
-      for (Index k = 0; k < count; ++k) found |= static_cast<int>(x[k] == value);
-    if (!found && !has_least && !has_most) return false;
+    if (!has_least && !has_most && !contains(x, count, values)) return false;
     std::fill_n(is_gap, count, static_cast<unsigned char>(0));
     for (const T value : values)
       for (Index k = 0; k < count; ++k) is_gap[k] |= static_cast<unsigned char>(x[k] == value);
@@ -88,6 +110,19 @@ struct GapsOf {
 };
 
 constexpr Index kMarked = 1024;  // numbers that are looked at before they are changed
+
+// Replaces missing numbers by nan.
+template <class T>
+void remove_gaps(T* x, Index size, const Gaps& gaps) {
+  const GapsOf<T> of_type(gaps);
+  unsigned char is_gap[kMarked];
+  for (Index at = 0; at < size; at += kMarked) {
+    const Index n = std::min(kMarked, size - at);
+    if (!of_type.mark(x + at, n, is_gap)) continue;
+    for (Index k = 0; k < n; ++k)
+      if (is_gap[k]) x[at + k] = std::numeric_limits<T>::quiet_NaN();
+  }
+}
 
 template <class T, class Work>
 void by_marked_pieces(const T* x, Index size, const Gaps& gaps, const Work& work) {
@@ -118,10 +153,7 @@ Array unpacked(Array array, const VariableNote& note) {
   const auto size = array.size();
   if (array.type() == ElementType::float32 && !is_packed) {
     auto* const x = array.mutable_data<float>();
-    by_marked_pieces(x, size, gaps, [&](Index at, Index n, const unsigned char* is_gap, bool any) {
-      for (Index k = 0; any && k < n; ++k)
-        if (is_gap[k]) x[at + k] = std::numeric_limits<float>::quiet_NaN();
-    });
+    by_pieces(size, [&](Index begin, Index end) { remove_gaps(x + begin, end - begin, gaps); });
     return array;
   }
   const bool is_whole = is_integer(array.type());
@@ -194,6 +226,20 @@ std::optional<Array> as_times(const Array& array, const std::string& units) {
 }  // namespace
 
 }  // namespace conventions
+
+bool decodes_in_place(ElementType stored, const VariableNote& note) {
+  return (stored == ElementType::float32 || stored == ElementType::float64) && !note.scale && !note.offset &&
+         note.units.find(" since ") == std::string::npos;
+}
+
+void decode_in_place(void* numbers, ElementType type, Index size, const VariableNote& note) {
+  const conventions::Gaps gaps(note);
+  if (gaps.empty()) return;
+  if (type == ElementType::float32)
+    conventions::remove_gaps(static_cast<float*>(numbers), size, gaps);
+  else
+    conventions::remove_gaps(static_cast<double*>(numbers), size, gaps);
+}
 
 void VariableNote::take_limits(const std::vector<double>& valid_range, const std::vector<double>& valid_min,
                                const std::vector<double>& valid_max,

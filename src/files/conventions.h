@@ -36,4 +36,9 @@ ElementType decoded_type(ElementType stored, const VariableNote& note);
 Array decoded(Array array, const VariableNote& note,
               const std::function<void(std::string message, std::string hint)>& warn);
 
+// Whether decode_in_place() gives the same as decoded(): real numbers that keep their type.
+bool decodes_in_place(ElementType stored, const VariableNote& note);
+// Makes missing numbers of that type nan. May be called by several threads.
+void decode_in_place(void* numbers, ElementType type, Index size, const VariableNote& note);
+
 }  // namespace quill

@@ -2,12 +2,12 @@
 
 #include <fmt/format.h>
 #include <openssl/evp.h>
-#include <xxhash.h>
 
 #include <algorithm>
 #include <stdexcept>
 
 #include "base/parallel.h"
+#include "files/xxh3.h"
 
 namespace quill {
 

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cstring>
 
+#include "base/parallel.h"
 #include "base/text.h"
 #include "files/library_lock.h"
 
@@ -179,6 +180,12 @@ void* NetcdfFile::storage_of(Array& array) {
 
 void NetcdfFile::read_into(const Variable& v, const BlockPart& part, void* to) const {
   if (std::find(part.count.begin(), part.count.end(), 0) != part.count.end()) return;
+  call_library(v, part, to);
+  if (file_ && file_->has_changed()) fail(fmt::format("{} has changed while it was open", name_));
+  if (digest_) add_numbers(v, part, static_cast<const char*>(to));
+}
+
+void NetcdfFile::call_library(const Variable& v, const BlockPart& part, void* to) const {
   const Hyperslab slab(part);
   const LibraryLock lock;
   const auto read = [&]<class T>(int (*get)(int, int, const std::size_t*, const std::size_t*,
@@ -199,12 +206,25 @@ void NetcdfFile::read_into(const Variable& v, const BlockPart& part, void* to) c
       else
         read(n_.nc_get_vars_longlong);
   }
-  if (file_ && file_->has_changed()) fail(fmt::format("{} has changed while it was open", name_));
-  if (digest_) {
-    auto size = static_cast<std::size_t>(size_of(stored_type(v)));
-    for (const auto n : part.count) size *= static_cast<std::size_t>(n);
-    digest_->add(v.name, part.start, part.count, part.step, std::string_view(static_cast<char*>(to), size));
-  }
+}
+
+// Adds numbers to the digest. Large parts are divided along their first axis, for threads.
+void NetcdfFile::add_numbers(const Variable& v, const BlockPart& part, const char* bytes) const {
+  constexpr std::size_t large = std::size_t{1} << 25, piece = std::size_t{1} << 22;
+  auto row = static_cast<std::size_t>(size_of(stored_type(v)));
+  for (std::size_t k = 1; k < part.count.size(); ++k) row *= static_cast<std::size_t>(part.count[k]);
+  const Index rows = part.count.empty() ? 1 : part.count[0];
+  const auto all = row * static_cast<std::size_t>(rows);
+  if (all < large) return digest_->add(v.name, part.start, part.count, part.step, {bytes, all});
+  const auto step = static_cast<Index>(std::max<std::size_t>(1, piece / row));
+  in_parallel((rows + step - 1) / step, [&](Index k) {
+    auto some = part;
+    some.start[0] += k * step * part.step[0];
+    some.count[0] = std::min(step, rows - k * step);
+    digest_->add(
+        v.name, some.start, some.count, some.step,
+        {bytes + static_cast<std::size_t>(k * step) * row, static_cast<std::size_t>(some.count[0]) * row});
+  });
 }
 
 Array NetcdfFile::finished(const Variable& v, Array stored) const {

@@ -1,9 +1,9 @@
 #include "files/parts_digest.h"
 
 #include <fmt/format.h>
-#include <xxhash.h>
 
 #include "files/digest.h"
+#include "files/xxh3.h"
 
 namespace quill {
 

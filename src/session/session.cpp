@@ -436,9 +436,11 @@ std::string Session::read_input(const std::string& name) {
   return std::move(read.bytes);
 }
 
-OpenFilePtr Session::open_input(const std::string& name, std::function<std::string()> digest) {
+OpenFilePtr Session::open_input(const std::string& name, std::function<std::string()> digest,
+                                std::uint64_t least) {
   try {
     auto opened = files_.open(script_folder, name);
+    if (opened.file->size() < least) return nullptr;
     if (!opened.is_own)
       recorder_.read_in_parts(recorded_name(name, opened.path), *opened.file, std::move(digest));
     if (files_.keeps_versions()) note_.read.push_back(opened.seen);

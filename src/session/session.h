@@ -117,7 +117,8 @@ class Session : public Context, public Services {
   double now() override;
   void write_figure(const Figure& figure) override;
   std::string read_input(const std::string& name) override;
-  OpenFilePtr open_input(const std::string& name, std::function<std::string()> digest) override;
+  OpenFilePtr open_input(const std::string& name, std::function<std::string()> digest,
+                         std::uint64_t least) override;
   Value loaded(const std::string& name, const std::string& how,
                const std::function<Value(std::string bytes)>& read) override;
   void write_output(const std::string& name, std::string_view bytes) override;

@@ -140,7 +140,7 @@ TEST_CASE("a study that is killed or interrupted loses no finished case") {
     return at == text.npos ? std::size_t{0} : static_cast<std::size_t>(std::stoul(text.substr(at + 2)));
   };
   bool has_ended = false;
-  for (int round = 0; round < 15 && !has_ended; ++round) {
+  for (int round = 0; round < 8 && !has_ended; ++round) {
     RunningProgram running(kProgram, command, "", p.folder.path());
     wait_seconds(uninterrupted.count() * (0.05 + 0.005 * static_cast<double>(random() % 100)));
     running.send(round % 3 == 0 ? SIGINT : SIGKILL);

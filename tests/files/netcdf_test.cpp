@@ -285,7 +285,7 @@ TEST_CASE("parts of damaged files are read, or end in errors") {
   packed.compression = 1;
   const auto data = data_of({{"temp", chain}, {"when", Array::filled<double>({40}, 3)}});
   for (const auto& bytes : {write_netcdf(data, {}), write_netcdf(data, packed), generated(kChain, "classic")})
-    for (int round = 0; round < repeats(60); ++round) {
+    for (int round = 0; round < repeats(30); ++round) {
       auto damaged = bytes;
       for (auto n = 1 + random() % 5; n > 0; --n)
         damaged[random() % damaged.size()] = static_cast<char>(random() % 256);

@@ -20,10 +20,25 @@ namespace opening_calls {
 
 namespace {
 
-std::shared_ptr<const NetcdfFile> opened(const Call& call, const std::string& name) {
+// Null if the file is smaller than `least`.
+std::shared_ptr<const NetcdfFile> opened(const Call& call, const std::string& name, std::uint64_t least = 0) {
   auto digest = std::make_shared<PartsDigest>();
-  const auto file = call.context.open_input(name, [digest] { return digest->text(); });
-  return open_netcdf(file, name, digest);
+  const auto file = call.context.open_input(
+      name, [digest] { return digest->text(); }, least);
+  return file ? open_netcdf(file, name, digest) : nullptr;
+}
+
+bool is_netcdf_name(const std::string& name) {
+  const auto extension = ending_of(name);
+  return !name.ends_with(".gz") && (extension == "nc" || extension == "nc4" || extension == "cdf");
+}
+
+CsvOptions warning_options(const Call& call) {
+  CsvOptions options;
+  options.warn = [&call](std::string message, std::string hint) {
+    call.warn(std::move(message), std::move(hint));
+  };
+  return options;
 }
 
 DimensionRange range_of(const Call& call, std::size_t i, const std::string& dimension, const Value& given) {
@@ -123,9 +138,9 @@ Value open_data_row(Call& call) {
 }  // namespace opening_calls
 
 bool has_parts(const std::string& name) {
-  const auto ending = ending_of(name);
-  return !name.ends_with(".gz") && (ending == "nc" || ending == "nc4" || ending == "cdf" || ending == "h5" ||
-                                    ending == "hdf5" || ending == "hdf");
+  const auto extension = ending_of(name);
+  return opening_calls::is_netcdf_name(name) ||
+         (!name.ends_with(".gz") && (extension == "h5" || extension == "hdf5" || extension == "hdf"));
 }
 
 PartsWanted parts_wanted(const Call& call, std::size_t only, std::size_t ranges) {
@@ -154,12 +169,19 @@ PartsWanted parts_wanted(const Call& call, std::size_t only, std::size_t ranges)
 }
 
 Data read_parts_of(const Call& call, const std::string& name, const PartsWanted& wanted) {
-  const auto file = opening_calls::opened(call, name);
-  CsvOptions options;
-  options.warn = [&call](std::string message, std::string hint) {
-    call.warn(std::move(message), std::move(hint));
-  };
-  return read_parts(*file, wanted, options);
+  return read_parts(*opening_calls::opened(call, name), wanted, opening_calls::warning_options(call));
+}
+
+std::uint64_t& least_size_in_parts() {
+  static std::uint64_t size = std::uint64_t{1} << 28;
+  return size;
+}
+
+std::optional<Data> read_large(const Call& call, const std::string& name) {
+  if (!opening_calls::is_netcdf_name(name)) return std::nullopt;
+  const auto file = opening_calls::opened(call, name, least_size_in_parts());
+  if (!file) return std::nullopt;
+  return read_parts(*file, {}, opening_calls::warning_options(call));
 }
 
 std::vector<Builtin> opening_rows() {
