@@ -15,8 +15,6 @@
 #include "base/text.h"
 #include "builtins/table_rows.h"
 #include "builtins/tables.h"
-#include "compiler/program.h"
-#include "language/tree.h"
 #include "value/construct.h"
 
 namespace quill {
@@ -251,117 +249,6 @@ Value columns_row(Call& call) {
   std::vector<std::pair<std::string, Value>> fields;
   for (const auto& name : column_names(call, 1, table)) fields.emplace_back(name, *table.find(name));
   return Value::record(std::move(fields));
-}
-
-using Fields = std::vector<std::pair<std::string, Value>>;
-
-// Appends the fields that f returned for a group to the grouping columns.
-void add_results(const Call& call, const Value& result, const std::vector<std::string>& by, Fields& fields) {
-  if (!result.is(Kind::record)) {
-    fields.emplace_back("value", result);
-  } else {
-    for (const auto& field : result.object<RecordObject>().fields) fields.push_back(field);
-  }
-  for (std::size_t k = by.size(); k < fields.size(); ++k)
-    if (std::find(by.begin(), by.end(), fields[k].first) != by.end())
-      call.fail_argument(0,
-                         fmt::format("returns a field {0}, which is also a grouping column", fields[k].first),
-                         "use another name; grouping columns are added automatically");
-}
-
-// A table without rows: its columns are those that f gives for no rows, or those of the group alone when f
-// needs some.
-Value group_of_nothing(Call& call, const RecordObject& table, const std::vector<std::string>& by) {
-  const auto part = rows_at(table, {});
-  Fields fields;
-  for (const auto& name : by) fields.emplace_back(name, *part.object<RecordObject>().find(name));
-  const auto count = fields.size();
-  try {
-    const Value arguments[] = {part};
-    add_results(call, call.runtime.call(call.callable(0), arguments), by, fields);
-  } catch (const Error& error) {
-    if (error.kind != Error::Kind::mistake) throw;
-    fields.resize(count);
-  }
-  for (auto k = count; k < fields.size(); ++k) {
-    const auto type = fields[k].second.is_array_like() ? element_type_of(fields[k].second) : ElementType::any;
-    fields[k].second = Value::array(Array(type, {0}));
-  }
-  return Value::record(std::move(fields));
-}
-
-// Whether the tree reads its variable `name` by fields alone, which are added to `columns`.
-bool reads_by_fields(const Node& node, const std::string& name, std::vector<std::string>& columns) {
-  if (node.kind == NodeKind::part) {
-    if (node.base().kind != NodeKind::name || node.base().text != name)
-      return reads_by_fields(node.base(), name, columns);
-    columns.push_back(node.text);
-    return true;
-  }
-  if (node.kind != NodeKind::parameter && node.text == name) return false;
-  return std::all_of(node.kids.begin(), node.kids.end(),
-                     [&](const auto& kid) { return !kid || reads_by_fields(*kid, name, columns); });
-}
-
-// Columns that a function of a table reads; all if its text does not determine them.
-RecordObject columns_read(const Value& f, const RecordObject& table) {
-  if (!f.is(Kind::function)) return table;
-  const auto& called = f.object<FunctionObject>();
-  std::vector<std::string> names;
-  if (called.head.parameters.size() != 1 || called.function->definition == nullptr ||
-      !reads_by_fields(*called.function->definition, called.head.parameters[0], names))
-    return table;
-  RecordObject out;
-  for (const auto& field : table.fields)
-    if (std::find(names.begin(), names.end(), field.first) != names.end()) out.fields.push_back(field);
-  // A name that is no column is an error that lists them all.
-  const bool are_columns =
-      std::all_of(names.begin(), names.end(), [&](const auto& name) { return table.find(name) != nullptr; });
-  return are_columns && !out.fields.empty() ? out : table;
-}
-
-Value group_row(Call& call) {
-  const auto& f = call.callable(0);
-  const auto& table = table_argument(call, 1);
-  const auto by = column_names(call, 2, table);
-  const auto ranks = row_ranks(arrays_of(table, by));
-  const auto groups = by_rank(ranks);
-  // Rows of a group are contiguous, so that its columns are views.
-  const auto together = rows_at(columns_read(f, table), groups.indices);
-  std::vector<Index> first_rows;
-  for (Index rank = 0; rank < ranks.count; ++rank)
-    first_rows.push_back(
-        groups.indices[static_cast<std::size_t>(groups.starts[static_cast<std::size_t>(rank)])]);
-  std::vector<Array> group_columns;
-  for (const auto& name : by) group_columns.push_back(taken(to_array(*table.find(name)), first_rows, name));
-  std::vector<Value> results;
-  for (Index rank = 0; rank < ranks.count; ++rank) {
-    poll_interrupt();
-    const Index begin = groups.starts[static_cast<std::size_t>(rank)],
-                end = groups.starts[static_cast<std::size_t>(rank) + 1];
-    Fields columns;
-    for (const auto& [name, column] : together.object<RecordObject>().fields) {
-      const auto& whole = column.array();
-      columns.emplace_back(name, Value::array(whole.view(whole.offset() + begin * whole.strides()[0],
-                                                         {end - begin}, whole.strides())));
-    }
-    const auto part = Value::record(std::move(columns));
-    const Value arguments[] = {part};
-    const auto result = call.runtime.call(f, arguments);
-    // The columns of the group come first, then the results of f.
-    std::vector<std::pair<std::string, Value>> fields;
-    for (std::size_t c = 0; c < by.size(); ++c)
-      fields.emplace_back(by[c], element_of(group_columns[c], rank));
-    if (result.is(Kind::none)) call.fail_argument(0, "must return a record or a value, but returned none");
-    add_results(call, result, by, fields);
-    results.push_back(Value::record(std::move(fields)));
-    const auto &first = results[0].object<RecordObject>().fields,
-               &here = results.back().object<RecordObject>().fields;
-    if (!std::equal(first.begin(), first.end(), here.begin(), here.end(),
-                    [](const auto& a, const auto& b) { return a.first == b.first; }))
-      call.fail_argument(0, "must return records with the same fields for every group");
-  }
-  return results.empty() ? group_of_nothing(call, table, by) : columns_of(results);
 }
 
 }  // namespace

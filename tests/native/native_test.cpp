@@ -72,7 +72,7 @@ TEST_CASE("random loops give the same with native code as without") {
   int good = 0;
   // A long run asks for more.
   const char* const more = std::getenv("QUILL_TEST_LOOPS");
-  const unsigned count = more ? static_cast<unsigned>(std::atoi(more)) : repeats(100);
+  const unsigned count = more ? static_cast<unsigned>(std::atoi(more)) : static_cast<unsigned>(repeats(100));
   for (unsigned seed = 1; seed <= count; ++seed) {
     const auto program = LoopPrograms(seed).program();
     CAPTURE(seed, program);
@@ -94,7 +94,7 @@ TEST_CASE("the program in the file QUILL_TEST_PROGRAM gives the same", "[.]") {
 TEST_CASE("random loops give the same when native code begins after some rounds") {
   if (native_maker() == nullptr) return;
   const int before = std::exchange(hot_instructions(), 60);
-  for (unsigned seed = 5001; seed < 5001 + repeats(40); ++seed) {
+  for (unsigned seed = 5001; seed < 5001 + static_cast<unsigned>(repeats(40)); ++seed) {
     const auto program = LoopPrograms(seed).program();
     CAPTURE(seed, program);
     if (!is_same(outcome_of(program, NativeUse::when_hot), outcome_of(program, NativeUse::off))) break;
@@ -105,7 +105,7 @@ TEST_CASE("random loops give the same when native code begins after some rounds"
 TEST_CASE("native code can be left at every check") {
   if (native_maker() == nullptr) return;
   int left = 0;
-  for (unsigned seed = 7001; seed < 7001 + repeats(6); ++seed) {
+  for (unsigned seed = 7001; seed < 7001 + static_cast<unsigned>(repeats(6)); ++seed) {
     const auto program = LoopPrograms(seed).program();
     CAPTURE(seed, program);
     const auto wanted = outcome_of(program, NativeUse::off);

@@ -6,6 +6,8 @@
 
 namespace quill {
 
+struct Node;
+
 class OpenedArray : public DeferredArray {
  public:
   explicit OpenedArray(BlockSourcePtr source) : source_(std::move(source)) {}
