@@ -154,6 +154,54 @@ class Watchdog {
   std::thread thread_;
 };
 
+// Why calls take longer than their bound: names of built-ins, the type that it holds for ("" for all), the
+// reason.
+struct Reason {
+  std::string_view names, kind, text;
+};
+constexpr Reason kReasons[] = {
+    {"bessel_j bessel_y bessel_i bessel_k spherical_bessel_j spherical_bessel_y airy beta beta_regularised "
+     "gamma "
+     "gamma_lower gamma_upper log_gamma zeta elliptic_k elliptic_e elliptic_pi legendre laguerre hermite "
+     "chebyshev "
+     "erf erfc lambert_w",
+     "", "one evaluation by Boost.Math"},
+    {"sin cos tan asin acos atan sinh cosh tanh asinh acosh atanh exp log log2 log10 sqrt std variance",
+     "complex128", "one complex function of the C library, or squared moduli"},
+    {"sin cos tan asin acos atan sinh cosh tanh asinh acosh atanh exp expm1 log log1p log2 log10 sinc cbrt "
+     "hypot atan2",
+     "", "arguments beyond the range of the vector functions, or strided ones: element by element"},
+    {"is_prime", "", "several modular powers for each number"},
+    {"scan reduce", "", "calls the function for each element, with elements of their own type"},
+    {"zip", "", "makes a tuple for each element"},
+    {"timestamp_text", "", "formats a text for each element"},
+    {"aggregate regular resample", "", "as many steps as elements: a call, or an interpolation, for each"},
+    {"shuffle", "", "a random number and an access beyond the cache for each element"},
+    {"member intersection set_difference unique", "", "a hash table, or a sort, of 10^6 distinct elements"},
+    {"sort sort_order", "text", "compares texts"},
+    {"ranks mode rank_test signed_rank_test adjust_p distribution_test", "", "sorts"},
+    {"skewness kurtosis", "", "a power for each element after three passes in compensated arithmetic"},
+    {"cluster uneven_spectrum nearest_neighbors kernel_density local_regression wavelet_power trend "
+     "bootstrap",
+     "", "cost grows faster than the number of elements: n log n, or n times a second size"},
+    {"interpolate interpolant", "", "sorts 10^6 abscissae and solves a system for the spline"},
+    {"fit least_squares polynomial_fit line_fit null_basis qr", "",
+     "a factorisation, whose cost grows with the square of the columns"},
+    {"convolve correlate lagged_correlation autocorrelation ifft real_ifft cross_spectrum band_pass", "",
+     "one or several Fourier transforms"},
+    {"peaks", "", "compares each peak with its neighbours on both sides"},
+};
+
+std::string_view reason_for(const Measured& m) {
+  const auto name = m.call.substr(0, m.call.find('('));
+  for (const auto& reason : kReasons) {
+    if (!reason.kind.empty() && reason.kind != m.kind) continue;
+    const auto padded = " " + std::string(reason.names) + " ";
+    if (padded.find(" " + name + " ") != std::string::npos) return reason.text;
+  }
+  return "";
+}
+
 }  // namespace
 
 int main(int count, char** arguments) {
@@ -219,14 +267,19 @@ int main(int count, char** arguments) {
          "functions, "
          "reductions and rearranging, 300 ns for texts and tables, 100 ns for the rest. Calls above half of "
          "their bound "
-         "are listed.\n\n| call | type | elements | ns | bytes | arrays | bound, ns |\n| --- | --- | --- | "
-         "--- | --- | --- | --- |\n";
-  int above = 0;
+         "are listed, those above it with the reason.\n\n| call | type | elements | ns | bytes | arrays | "
+         "bound, ns | reason |\n| --- | --- | --- | "
+         "--- | --- | --- | --- | --- |\n";
+  int above = 0, without_reason = 0;
   for (const auto& m : all) {
     if (m.nanoseconds < m.allowed / 2) continue;
-    above += m.nanoseconds > m.allowed;
-    out << fmt::format("| `{}` | {} | {} | {:.1f} | {:.1f} | {:.2g} | {} |\n", m.call, m.kind, m.size,
-                       m.nanoseconds, m.bytes, m.arrays, m.allowed);
+    const bool is_above = m.nanoseconds > m.allowed;
+    const auto reason = is_above ? reason_for(m) : std::string_view();
+    above += is_above;
+    without_reason += is_above && reason.empty();
+    out << fmt::format("| `{}` | {} | {} | {:.1f} | {:.1f} | {:.2g} | {} | {} |\n", m.call, m.kind, m.size,
+                       m.nanoseconds, m.bytes, m.arrays, m.allowed, reason);
   }
-  out << fmt::format("\n{} of {} calls are above their bound.\n", above, all.size());
+  out << fmt::format("\n{} of {} calls are above their bound, {} of them without a reason.\n", above,
+                     all.size(), without_reason);
 }

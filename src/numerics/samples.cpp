@@ -159,15 +159,29 @@ void check_bins(Index bins) {
   if (bins < 1 || bins > 100'000'000) fail(fmt::format("a histogram needs at least one bin, not {}", bins));
 }
 
+// The smallest and the largest finite number of a contiguous array.
+static std::pair<double, double> range_of_finite(const Array& numbers) {
+  const double* const x = numbers.data<double>();
+  constexpr Index each = 65536;
+  const Index pieces = (numbers.size() + each - 1) / each;
+  std::vector<std::pair<double, double>> ranges(static_cast<std::size_t>(pieces), {INFINITY, -INFINITY});
+  in_parallel(pieces, [&](Index piece) {
+    auto [low, high] = ranges[static_cast<std::size_t>(piece)];
+    for (Index k = piece * each; k < std::min(numbers.size(), (piece + 1) * each); ++k) {
+      const bool is_finite = std::fabs(x[k]) <= std::numeric_limits<double>::max();
+      low = is_finite && x[k] < low ? x[k] : low;
+      high = is_finite && x[k] > high ? x[k] : high;
+    }
+    ranges[static_cast<std::size_t>(piece)] = {low, high};
+  });
+  std::pair<double, double> out{INFINITY, -INFINITY};
+  for (const auto& [low, high] : ranges) out = {std::min(out.first, low), std::max(out.second, high)};
+  return out;
+}
+
 Histogram histogram(const Array& data, Index bins) {
   check_bins(bins);
-  double low = INFINITY, high = -INFINITY;
-  const auto numbers = data.converted(ElementType::float64).compact();
-  for (Index k = 0; k < numbers.size(); ++k)
-    if (const double x = numbers.data<double>()[k]; std::isfinite(x)) {
-      low = std::min(low, x);
-      high = std::max(high, x);
-    }
+  const auto [low, high] = range_of_finite(data.converted(ElementType::float64).compact());
   return histogram(data, equal_edges(low, high, bins));
 }
 

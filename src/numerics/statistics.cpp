@@ -160,6 +160,7 @@ double standard_moment(std::vector<double> v, int k) {
   subtract_mean(v);
   const double unit = unit_of(v);
   std::vector<double> squares;
+  squares.reserve(v.size());
   for (double& x : v) {
     x /= unit;
     squares.push_back(x * x);
