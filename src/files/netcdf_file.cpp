@@ -25,6 +25,9 @@ std::string clean(std::string_view text) {
   return find_malformed(text) == text.npos ? std::string(text) : printable(text);
 }
 
+// The library's identifiers of groups also number the files that are open.
+int group_in_file(int id) { return id & 0xffff; }
+
 // As the library takes them.
 struct Hyperslab {
   explicit Hyperslab(const BlockPart& part)
@@ -127,7 +130,9 @@ NetcdfFile::Variable NetcdfFile::variable(int group, int id) const {
     out.size = *size;
     if (k < kept) out.shape.insert(k, static_cast<Index>(extent));
   }
-  if (digest_) digest_->add_once(fmt::format("{} {} {} {}", group, out.name, out.type, text_of(out.shape)));
+  if (digest_)
+    digest_->add_once(
+        fmt::format("{} {} {} {}", group_in_file(group), out.name, out.type, text_of(out.shape)));
   return out;
 }
 
@@ -321,7 +326,7 @@ VariableNote NetcdfFile::note_of(const Variable& v) const {
   const auto scale = numbers("scale_factor"), offset = numbers("add_offset");
   if (!scale.empty()) note.scale = scale[0];
   if (!offset.empty()) note.offset = offset[0];
-  if (digest_) digest_->add_once(fmt::format("{} {}", v.group, note.in_words()));
+  if (digest_) digest_->add_once(fmt::format("{} {}", group_in_file(v.group), note.in_words()));
   return note;
 }
 

@@ -73,6 +73,29 @@ TEST_CASE("threads: what is read ahead is what is asked for, whatever is calcula
   }
 }
 
+TEST_CASE("threads: sums of variables are computed by the threads that read, with the same bits and digest") {
+  std::mt19937_64 random(85);
+  const SmallBlocks small(700);
+  for (int round = 0; round < repeats(10); ++round) {
+    const auto a = random_array({3000, 5}, random), b = random_array({9001}, random);
+    const auto single = random_array({40, 70, 3}, random).converted(ElementType::float32);
+    const auto digest = std::make_shared<PartsDigest>(), other = std::make_shared<PartsDigest>();
+    const auto sources = opened({{"a", a}, {"b", b}, {"c", single}}, round % 2, digest);
+    const auto again = opened({{"a", a}, {"b", b}, {"c", single}}, round % 2, other);
+    BlockFindings findings;
+    for (const auto& all : {sources, again}) {
+      CHECK(same_bits(reduce_blocks(Reduction::sum, all[0], {0}, findings),
+                      reduce(Reduction::sum, a, {0, false})));
+      CHECK(same_bits(reduce_blocks(Reduction::sum, all[1], {}, findings), reduce(Reduction::sum, b)));
+      CHECK(
+          same_bits(mean_of_blocks(all[2], {0}, findings),
+                    apply(Binary::divide,
+                          reduce(Reduction::sum, single.converted(ElementType::float64), {0, false}), 40.0)));
+    }
+    CHECK(digest->text() == other->text());
+  }
+}
+
 TEST_CASE("threads: a pass that ends early leaves nothing running") {
   std::mt19937_64 random(82);
   const SmallBlocks small(50);
