@@ -232,7 +232,7 @@ std::vector<BlockPart> parts_of_leaves(const BlockSource& source, const Rows& ro
   const auto chunk = source.chunk();
   const Index least = std::lcm(kSumBlock / std::gcd(kSumBlock, each), chunk.empty() ? 1 : chunk[0]);
   const Index elements = each * rows.columns;
-  if (rows.count == 0 || least * elements > block_limits().most) return {};
+  if (source.size() == 0 || least > block_limits().most / elements) return {};
   const Index step = std::max<Index>(1, block_limits().elements / (least * elements)) * least;
   std::vector<BlockPart> out;
   for (Index start = 0; start < extent; start += step) {

@@ -38,8 +38,8 @@ struct Gaps {
 };
 
 constexpr Index kPiece = 65536;
-constexpr Index kForThreads = Index{1}
-                              << 20;  // blocks that are read ahead leave the other processor to the reader
+// Blocks that are read ahead are smaller: they leave the other processor to the reader.
+constexpr Index kForThreads = Index{1} << 20;
 
 template <class Work>
 void by_pieces(Index size, const Work& work) {

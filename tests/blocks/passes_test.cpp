@@ -94,6 +94,14 @@ TEST_CASE("threads: sums of variables are computed by the threads that read, wit
     }
     CHECK(digest->text() == other->text());
   }
+  // Without rows, and without columns.
+  const Array none(ElementType::float64, {0, 4}), empty(ElementType::float64, {300, 0});
+  const auto sources = opened({{"a", none}, {"b", empty}});
+  BlockFindings findings;
+  CHECK(same_bits(reduce_blocks(Reduction::sum, sources[0], {0}, findings),
+                  reduce(Reduction::sum, none, {0, false})));
+  CHECK(same_bits(reduce_blocks(Reduction::sum, sources[1], {0}, findings),
+                  reduce(Reduction::sum, empty, {0, false})));
 }
 
 TEST_CASE("threads: a pass that ends early leaves nothing running") {
