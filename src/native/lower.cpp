@@ -131,6 +131,7 @@ void Lowering::write_blocks(Scope& scope) {
   for (const auto& [block, state] : scope.states) scope.labels[block] = label();
   for (const auto& [block, state] : scope.states) {
     place_label(scope.labels.at(block));
+    derive_counter(flow().blocks[static_cast<std::size_t>(block)].begin, state);
     run_block(static_cast<std::size_t>(block));
   }
 }

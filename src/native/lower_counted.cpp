@@ -1,14 +1,11 @@
 // Loops over integers. Subscripts that are the loop's variable plus a number need no check where the ends of
-// the loop prove that they are in range. The end of the loop, the proofs and requests such as interrupts are
-// checked once in a chunk of iterations.
+// the loop prove that they are in range: the end of the loop and the proofs are one bound.
 #include "compiler/operands.h"
 #include "native/lowering.h"
 
 namespace quill::native {
 
 namespace {
-
-constexpr std::int64_t kChunk = 1024;
 
 // Whether each path from the head of a loop to its last instruction goes through a block.
 bool is_on_each_way(const Flow& flow, const Loop& loop, int block) {
@@ -95,7 +92,7 @@ void Lowering::prove(const Scope& scope) {
     const auto found = counted_.find(scope.offset + last.a);
     if (last.op != Op::loop_next || state == scope.states.end() || found == counted_.end()) continue;
     found->second.proven.clear();
-    found->second.limit = found->second.chunk = -1;
+    found->second.bound = -1;
     const auto& types = state->second;
     if (!types[static_cast<std::size_t>(found->first)].counts) continue;
     for (const auto& wish : found->second.wishes) {
@@ -125,7 +122,6 @@ void Lowering::forget_counters_of_loops_left(std::size_t to) {
 // there.
 int Lowering::find_limit(const Counted& loop, int now) {
   int limit = whole_constant(kMostWhole);
-  if (loop.proven.empty()) return limit;
   std::int64_t least = loop.proven.begin()->shift;
   for (const auto& wish : loop.proven) {
     least = std::min(least, wish.shift);
@@ -146,16 +142,15 @@ int Lowering::find_limit(const Counted& loop, int now) {
   return out;
 }
 
-void Lowering::next_chunk(const Counted& loop, int now, int last) {
-  int end = binary(Do::add, VariableType::whole, now, whole_constant(kChunk - 1));
-  std::vector<int> bounds{last};
-  if (!loop.proven.empty()) bounds.push_back(loop.limit);
-  for (const int bound : bounds) {
-    const int smaller = make(VariableType::whole);
-    emit({.what = Do::select, .dst = smaller, .x = compare(Do::less, bound, end), .y = bound, .z = end});
-    end = smaller;
+// The last value of the loop's variable for which the loop goes on and the proofs hold.
+void Lowering::set_bound(const Counted& loop, int now, int last) {
+  int bound = last;
+  if (!loop.proven.empty()) {
+    const int limit = find_limit(loop, now);
+    bound = make(VariableType::whole);
+    emit({.what = Do::select, .dst = bound, .x = compare(Do::less, limit, last), .y = limit, .z = last});
   }
-  emit({.what = Do::copy, .dst = loop.chunk, .x = end});
+  emit({.what = Do::copy, .dst = loop.bound, .x = bound});
 }
 
 bool Lowering::step_counted(const Instruction& i, bool is_again, std::size_t more, std::size_t over) {
@@ -171,25 +166,21 @@ bool Lowering::step_counted(const Instruction& i, bool is_again, std::size_t mor
   }
   forget_counter(absolute(i.a));
   auto& loop = counted_[absolute(i.a)];
-  if (loop.chunk < 0) loop.chunk = make(VariableType::whole);
-  if (loop.limit < 0) loop.limit = make(VariableType::whole);
+  if (loop.bound < 0) loop.bound = make(VariableType::whole);
   const int now = unary(Do::copy, VariableType::whole, *k);
-  const int has_value = label(), slow = label(), going = label(), end = label(), stuck = label();
-  if (is_again) {
-    branch(compare(Do::less_equal, now, loop.chunk), has_value, slow, 1);
-    place_label(slow);
+  if (is_again)
     poll();
-  } else if (!loop.proven.empty()) {
-    emit({.what = Do::copy, .dst = loop.limit, .x = find_limit(loop, now)});
-  }
-  branch(compare(Do::less_equal, now, *last), going, end);
-  place_label(going);
-  next_chunk(loop, now, *last);
+  else
+    set_bound(loop, now, *last);
+  const int has_value = label(), end = label();
   if (loop.proven.empty()) {
-    jump(has_value);
+    branch(compare(Do::less_equal, now, loop.bound), has_value, end, 1);
   } else {
+    const int over_bound = label(), stuck = label();
+    branch(compare(Do::less_equal, now, loop.bound), has_value, over_bound, 1);
+    place_label(over_bound);
+    branch(compare(Do::less_equal, now, *last), stuck, end);
     // The machine executes iterations in which a subscript is out of range.
-    branch(compare(Do::less_equal, now, loop.chunk), has_value, stuck, 1);
     place_label(stuck);
     leave_safely(Reason::attention);
   }
@@ -211,6 +202,22 @@ bool Lowering::step_counted(const Instruction& i, bool is_again, std::size_t mor
   return true;
 }
 
+// At the head of a counted loop its variable is one less than the next value: written as such, there is one
+// counter, whichever way the head was reached.
+void Lowering::derive_counter(std::size_t head, const State& state) {
+  const int number = flow().loop_at(head);
+  if (number < 0) return;
+  const auto& last = f().code[flow().loops[static_cast<std::size_t>(number)].end - 1];
+  const auto type = [&](int r) -> const Type& { return state[static_cast<std::size_t>(absolute(r))]; };
+  if (last.op != Op::loop_next || static_cast<std::size_t>(last.c) != head || !type(last.a).counts ||
+      type(last.a + 1).form != Form::whole || type(last.b).form != Form::whole)
+    return;
+  emit({.what = Do::subtract,
+        .dst = whole_variable(last.b),
+        .x = whole_variable(last.a + 1),
+        .y = whole_constant(1)});
+}
+
 // Checks the proofs of the loops around the head at which native code is entered. False if the extents of an
 // array are not known there.
 bool Lowering::enter_counted(std::size_t head, const State& state) {
@@ -218,25 +225,25 @@ bool Lowering::enter_counted(std::size_t head, const State& state) {
     const auto& last = f().code[loop.end - 1];
     const auto found = counted_.find(last.a);
     if (head < loop.head || head >= loop.end || last.op != Op::loop_next || found == counted_.end() ||
-        found->second.chunk < 0)
+        found->second.bound < 0)
       continue;
     auto& counted = found->second;
     for (const auto& wish : counted.proven)
       if (state[static_cast<std::size_t>(wish.base)].axes <= wish.axis ||
           state[static_cast<std::size_t>(wish.base)].form != Form::memory)
         return false;
-    const int counting = last.a + 1;
-    const auto& next = state[static_cast<std::size_t>(counting)];
-    if (next.form != Form::whole && next.form != Form::number) return false;
-    int after = whole_variable(last.a + 1);
-    if (next.form == Form::number)
-      after = unary(Do::to_whole, VariableType::whole, number_variable(last.a + 1));
+    const auto held = [&](int r) {
+      const auto form = state[static_cast<std::size_t>(r)].form;
+      if (form == Form::number) return unary(Do::to_whole, VariableType::whole, number_variable(r));
+      return form == Form::whole ? whole_variable(r) : -1;
+    };
+    const int after = held(last.a + 1), end = held(last.a + 2);
+    if (after < 0 || end < 0) return false;
     const int now = binary(Do::subtract, VariableType::whole, after, whole_constant(1));
-    emit({.what = Do::copy, .dst = counted.chunk, .x = now});
+    set_bound(counted, now, end);
     if (counted.proven.empty()) continue;
-    emit({.what = Do::copy, .dst = counted.limit, .x = find_limit(counted, now)});
     const int fine = label(), stuck = label();
-    branch(compare(Do::less_equal, now, counted.limit), fine, stuck, 1);
+    branch(compare(Do::less_equal, now, counted.bound), fine, stuck, 1);
     place_label(stuck);
     // Nothing has changed in the frame.
     exits_.push_back({label(), head, State(static_cast<std::size_t>(f_size_))});

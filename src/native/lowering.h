@@ -301,8 +301,7 @@ class Lowering {
   };
   struct Counted {
     std::set<Wish> wishes{}, proven{};
-    int limit = -1;  // last value for which the proofs hold
-    int chunk = -1;  // iterations up to this value need no check for the end, limits or requests
+    int bound = -1;  // the last value for which the loop goes on and the proofs hold
   };
   std::map<int, Counted> counted_;  // by the register of the loop's state
   const Loop* loop_of_counter(int counter) const;
@@ -314,7 +313,8 @@ class Lowering {
   void forget_counter(int counter);
   void forget_counters_of_loops_left(std::size_t to);
   int find_limit(const Counted& loop, int now);
-  void next_chunk(const Counted& loop, int now, int last);
+  void set_bound(const Counted& loop, int now, int last);
+  void derive_counter(std::size_t head, const State& state);
   bool enter_counted(std::size_t head, const State& state);
 
   bool step_over_vector(const Instruction& i, std::size_t more, std::size_t over);

@@ -14,6 +14,7 @@
 
 #include "array/element.h"
 #include "native/code.h"
+#include "native_code/split_loops.h"
 
 namespace quill::native {
 
@@ -413,15 +414,15 @@ void optimise(llvm::Module& module, llvm::TargetMachine& machine) {
   builder.crossRegisterProxies(loops, functions, calls, modules);
   // Few passes: the script waits for them.
   llvm::ModulePassManager passes;
-  auto error = builder.parsePassPipeline(
-      passes,
-      "function(sroa,early-cse<memssa>,simplifycfg,instcombine<no-verify-fixpoint>,"
+  const auto add = [&](llvm::StringRef names) {
+    if (auto error = builder.parsePassPipeline(passes, names)) llvm::consumeError(std::move(error));
+  };
+  add("function(sroa,early-cse<memssa>,simplifycfg,instcombine<no-verify-fixpoint>,"
       "loop-mssa(loop-rotate,licm<allowspeculation>),gvn<no-pre>,instcombine<no-verify-fixpoint>,"
-      "loop-mssa(licm<allowspeculation>),simplifycfg,dse)");
-  if (error) {
-    llvm::consumeError(std::move(error));
-    return;
-  }
+      "loop-mssa(licm<allowspeculation>),simplifycfg,dse,loop-simplify,lcssa)");
+  passes.addPass(llvm::createModuleToFunctionPassAdaptor(SplitLoops()));
+  add("function(simplifycfg,early-cse,loop-simplify,lcssa,loop-vectorize,instcombine<no-verify-fixpoint>,"
+      "loop-mssa(licm<allowspeculation>),simplifycfg)");
   passes.run(module, modules);
 }
 

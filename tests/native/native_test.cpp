@@ -1,10 +1,13 @@
 // Native code against the machine: the same values, bit by bit, the same warnings and errors.
+#include <fmt/format.h>
+
 #include <bit>
 #include <catch2/catch.hpp>
 #include <cmath>
 #include <cstdlib>
 #include <fstream>
 #include <iterator>
+#include <random>
 #include <utility>
 
 #include "engine/hot.h"
@@ -65,6 +68,107 @@ bool is_same(const Outcome& got, const Outcome& wanted) {
   return got.text == wanted.text && got.bits == wanted.bits;
 }
 
+// Programs with loops whose counters run through arrays with all kinds of steps and ends: some leave the
+// array, some pass 2^53, some have no iteration at all.
+class CounterPrograms {
+ public:
+  explicit CounterPrograms(unsigned seed) : random_(seed) {}
+
+  std::string program() {
+    const int n = one_of({3, 7, 40, 1100, 3000});
+    text_ = fmt::format("n = {}\nx = {}\nw = {}\ns = 0\nt = 0\nrounds = 0\n", n, array(), array());
+    if (chance(50)) text_ = "fn work() {\n" + text_;
+    const bool is_function = text_.starts_with("fn");
+    const int outer = below(3);
+    if (outer == 1) text_ += fmt::format("for o in 1..{} {{\n", 1 + below(6));
+    if (outer == 2) text_ += fmt::format("o = 1\nwhile o <= {} {{\n", 1 + below(6));
+    has_outer_ = outer > 0;
+    if (chance(60))
+      while_loop(n);
+    else
+      for_loop(n);
+    if (outer == 2) text_ += "o += 1\n";
+    if (outer > 0) text_ += "}\n";
+    if (is_function) text_ += "return (x, w, s, t, rounds)\n}\nresult = work()\n";
+    return text_;
+  }
+
+ private:
+  int below(int k) { return std::uniform_int_distribution<int>(0, k - 1)(random_); }
+  bool chance(int percent) { return below(100) < percent; }
+  template <class T>
+  T one_of(std::initializer_list<T> all) {
+    return *(all.begin() + below(static_cast<int>(all.size())));
+  }
+
+  std::string array() {
+    return one_of<std::string>({"(1..n) % 7 * 0.5", "int32((1..n) % 5)", "uint8((1..n) % 3)",
+                                "(1..n) % 2 == 0", "int64(1..n)", "float32((1..n) % 7 * 0.25)",
+                                "[0.5, 1.5, 2.5]"});
+  }
+
+  std::string subscript() {
+    return one_of<std::string>({"i", "i", "i", "i + 1", "i - 1", "i + 3", "2*i", "2*i - 1", "n - i",
+                                "n + 1 - i", "3 - i", has_outer_ ? "i + o" : "i", has_outer_ ? "o" : "1"});
+  }
+
+  void statements() {
+    const int count = 1 + below(3);
+    for (int k = 0; k < count; ++k) {
+      const auto at = subscript();
+      const auto name = one_of<std::string>({"x", "w"});
+      switch (below(8)) {
+        case 0: text_ += fmt::format("s += number({}[{}])\n", name, at); break;
+        case 1: text_ += fmt::format("if i > 5 {{ t += number({}[{}]) }}\n", name, at); break;
+        case 2: text_ += fmt::format("{}[{}] = {}[{}]\n", name, at, name, subscript()); break;
+        case 3:
+          text_ += fmt::format("if {}[{}] == {}[{}] {{ t += 1 }} else {{ s -= 0.5 }}\n", name, at, name,
+                               subscript());
+          break;
+        case 4: text_ += fmt::format("s = s * 0.5 + i\n"); break;
+        case 5: text_ += fmt::format("if s > {} {{ break }}\n", below(2000)); break;
+        case 6: text_ += fmt::format("if i % 3 == 1 {{ i += 0; t += 2 }}\n"); break;
+        default: text_ += fmt::format("x[{}] = w[{}]\n", at, subscript());
+      }
+    }
+  }
+
+  void while_loop(int n) {
+    const bool is_down = chance(30);
+    const auto step = one_of<std::string>(
+        {"1", "1", "1", "2", "3", "7", has_outer_ ? "o" : "1", has_outer_ ? "o*o" : "5", "k", "k", "0.5"});
+    const auto start = one_of<std::string>({"1", "1", "2", "0", "-3", "n", "n - 1", has_outer_ ? "o" : "1",
+                                            "9007199254740000", "-9007199254740500", "1.5"});
+    const auto end =
+        one_of<std::string>({"n", "n", "n", "n - 1", "n + 1", "n / 2", "0", "1", "20 * n", "1e17", "-1e17"});
+    text_ += fmt::format("i = {}\nk = {}\nrounds = 0\n",
+                         is_down ? one_of<std::string>({"n", "n", start}) : start, 1 + below(n));
+    const auto sign =
+        is_down ? one_of<std::string>({">=", ">", "!="}) : one_of<std::string>({"<=", "<=", "<", "!="});
+    const auto limit = is_down ? one_of<std::string>({"1", "1", "0", end}) : end;
+    text_ += fmt::format("while i {} {}{} {{\n", sign, limit, chance(20) ? " and rounds < 4000" : "");
+    if (chance(40))
+      text_ += fmt::format("i {} {}\n", is_down ? "-=" : "+=", step), statements();
+    else
+      statements(), text_ += fmt::format("i {} {}\n", is_down ? "-=" : "+=", step);
+    text_ += "rounds += 1\nif rounds > 4500 { break }\n}\n";
+  }
+
+  void for_loop(int n) {
+    const auto from = one_of<std::string>({"1", "1", "2", "0", "-2", has_outer_ ? "o" : "1", "n"});
+    const auto to = one_of<std::string>({"n", "n", "n - 1", "n + 2", "n / 2", "0", "2 * n"});
+    text_ += fmt::format("for i in {}..{}{} {{\n", from, to,
+                         chance(20) ? fmt::format(" step {}", one_of({2, 3, 1, -1})) : "");
+    statements();
+    text_ += "rounds += 1\n}\n";
+    (void)n;
+  }
+
+  std::mt19937 random_;
+  std::string text_;
+  bool has_outer_ = false;
+};
+
 }  // namespace
 
 TEST_CASE("random loops give the same with native code as without") {
@@ -81,6 +185,21 @@ TEST_CASE("random loops give the same with native code as without") {
     if (!is_same(outcome_of(program, NativeUse::at_once), wanted)) break;
   }
   CHECK(good > static_cast<int>(count) / 4);
+}
+
+TEST_CASE("loops that count through arrays give the same with native code as without") {
+  if (native_maker() == nullptr) return;
+  int good = 0;
+  const char* const more = std::getenv("QUILL_TEST_LOOPS");
+  const unsigned count = more ? static_cast<unsigned>(std::atoi(more)) : static_cast<unsigned>(repeats(120));
+  for (unsigned seed = 1; seed <= count; ++seed) {
+    const auto program = CounterPrograms(seed).program();
+    CAPTURE(seed, program);
+    const auto wanted = outcome_of(program, NativeUse::off);
+    good += wanted.ok;
+    if (!is_same(outcome_of(program, NativeUse::at_once), wanted)) break;
+  }
+  CHECK(good > static_cast<int>(count) / 6);
 }
 
 TEST_CASE("the program in the file QUILL_TEST_PROGRAM gives the same", "[.]") {
