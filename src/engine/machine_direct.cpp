@@ -64,6 +64,18 @@ bool Machine::prepare_direct(DirectCall& how, const Value& function) {
   return true;
 }
 
+namespace {
+
+// Copies the bits of numbers: one, most times.
+void copy_few(const void* from, std::size_t count, void* to) {
+  if (count == 1)
+    std::memcpy(to, from, sizeof(double));
+  else if (count > 0)
+    std::memcpy(to, from, count * sizeof(double));
+}
+
+}  // namespace
+
 bool Machine::call_direct(DirectCall& how, const Value& function, std::span<const double> arguments,
                           std::span<double> result) {
   if (how.is_off || (how.code == nullptr && !prepare_direct(how, function))) return false;
@@ -77,13 +89,12 @@ bool Machine::call_direct(DirectCall& how, const Value& function, std::span<cons
   auto& run = *direct_run_;
   run.depth = kDeepestBodies;
   const auto captured = how.numbers.size();
-  if (captured > 0) std::memcpy(run.results, how.numbers.data(), captured * sizeof(double));
-  if (!arguments.empty())
-    std::memcpy(run.results + captured, arguments.data(), arguments.size() * sizeof(double));
+  copy_few(how.numbers.data(), captured, run.results);
+  copy_few(arguments.data(), arguments.size(), run.results + captured);
   const auto reason = static_cast<native::Reason>(loop.entry(&run, 0));
   if (reason == native::Reason{}) {
     ++loop.entered;
-    std::memcpy(result.data(), run.results, result.size() * sizeof(double));
+    copy_few(run.results, result.size(), result.data());
     return true;
   }
   if (reason == native::Reason::attention) return false;

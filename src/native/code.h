@@ -41,6 +41,7 @@ enum class Do : std::uint8_t {
   truncate,
   round,
   absolute,
+  multiply_add,    // dst = x*y + z of numbers, rounded once
   call_1,          // dst = the function at the address `immediate` of the number x
   call_2,          // … of the numbers x and y
   to_number,       // of a whole number

@@ -1,7 +1,10 @@
 // Arithmetic on numbers, whole numbers and single elements.
 #include <cmath>
 
+#include "array/mathematics.h"
 #include "array/scalar.h"
+#include "base/number.h"
+#include "base/processor.h"
 #include "compiler/operations_table.h"
 #include "native/lowering.h"
 
@@ -10,6 +13,7 @@ namespace quill::native {
 namespace {
 
 constexpr std::int64_t kMostShift = 1 << 20;
+constexpr double kMostMultiplied = 16;  // the largest exponent of a power by products
 
 Do comparison_of(Op op) {
   switch (op) {
@@ -154,6 +158,56 @@ std::optional<Lowering::Operand> Lowering::combine_whole(Op op, const Operand& x
   }
 }
 
+// The steps of mathematics::power() for an integer exponent: products in double-double numbers. `otherwise`
+// emits the call for values where they would lose digits.
+int Lowering::multiplied_power(int x, int n, const std::function<void(int out)>& otherwise) {
+  const auto one = [&](Do what, int a, int b) { return binary(what, VariableType::number, a, b); };
+  const auto multiply_add = [&](int a, int b, int c) {
+    const int v = make(VariableType::number);
+    emit({.what = Do::multiply_add, .dst = v, .x = a, .y = b, .z = c});
+    return v;
+  };
+  struct Double2 {
+    int high, low;  // variables; no `low` if it is 0
+  };
+  const auto product = [&](const Double2& a, const Double2& b) {
+    const int p = one(Do::multiply, a.high, b.high);
+    int rest = multiply_add(a.high, b.high, unary(Do::negate, VariableType::number, p));
+    const int left = b.low < 0 ? -1 : one(Do::multiply, a.high, b.low);
+    const int right = a.low < 0 ? -1 : one(Do::multiply, a.low, b.high);
+    const int both = left < 0 ? right : right < 0 ? left : one(Do::add, left, right);
+    if (both >= 0) rest = one(Do::add, rest, both);
+    const int high = one(Do::add, p, rest);
+    return Double2{high, one(Do::subtract, rest, one(Do::subtract, high, p))};
+  };
+  Double2 square{x, -1}, made{-1, -1};
+  for (int left = std::abs(n);; square = product(square, square)) {
+    if (left % 2 == 1) made = made.high < 0 ? square : product(made, square);
+    left /= 2;
+    if (left == 0) break;
+  }
+  const int out = make(VariableType::number);
+  if (n > 0) {
+    emit({.what = Do::copy, .dst = out, .x = made.high});
+  } else {
+    const int inverse = one(Do::divide, number_constant(1), made.high);
+    int rest = multiply_add(unary(Do::negate, VariableType::number, made.high), inverse, number_constant(1));
+    if (made.low >= 0) rest = one(Do::subtract, rest, one(Do::multiply, made.low, inverse));
+    emit({.what = Do::copy, .dst = out, .x = one(Do::add, inverse, one(Do::multiply, inverse, rest))});
+  }
+  const int size = unary(Do::absolute, VariableType::number, made.high);
+  const int fits = binary(Do::logical_and, VariableType::boolean,
+                          compare(Do::greater_equal, size, number_constant(mathematics::kLeastProduct)),
+                          compare(Do::less_equal, size, number_constant(mathematics::kMostProduct)));
+  const int beyond = label(), end = label();
+  branch(fits, end, beyond, 1);
+  place_label(beyond);
+  otherwise(out);
+  jump(end);
+  place_label(end);
+  return out;
+}
+
 std::optional<Lowering::Operand> Lowering::combine_numbers(Op op, const Operand& left, const Operand& right) {
   const auto x = as_number(left), y = as_number(right);
   if (!x || !y) return std::nullopt;
@@ -179,6 +233,15 @@ std::optional<Lowering::Operand> Lowering::combine_numbers(Op op, const Operand&
     case Op::power: {
       if (y->constant == 2.0)
         return number(binary(Do::multiply, VariableType::number, x->variable, x->variable));
+      if (y->constant && std::fabs(*y->constant) <= kMostMultiplied && is_whole(*y->constant) && has_avx2() &&
+          *y->constant != 0)
+        return number(multiplied_power(x->variable, static_cast<int>(*y->constant), [&](int out) {
+          const int v = by_function(power_of_numbers);
+          guard(binary(Do::logical_or, VariableType::boolean, compare(Do::equal, v, v),
+                       compare(Do::not_equal, x->variable, x->variable)),
+                Reason::value);
+          emit({.what = Do::copy, .dst = out, .x = v});
+        }));
       const int v = by_function(power_of_numbers);
       // Without a real result the machine warns.
       const auto is_number = [&](int z) { return compare(Do::equal, z, z); };

@@ -4,6 +4,7 @@
 #pragma once
 
 #include <algorithm>
+#include <functional>
 #include <map>
 #include <memory>
 #include <optional>
@@ -199,6 +200,7 @@ class Lowering {
   std::optional<Operand> combine(Op op, const Operand& x, const Operand& y, std::uint8_t flags,
                                  bool seen_whole);
   std::optional<Operand> combine_numbers(Op op, const Operand& x, const Operand& y);
+  int multiplied_power(int x, int n, const std::function<void(int out)>& otherwise);
   std::optional<Operand> combine_whole(Op op, const Operand& x, const Operand& y, bool seen_whole);
   std::optional<Operand> combine_singles(Op op, const Operand& x, const Operand& y);
   bool draw(const Instruction& i, const CallForm& form);

@@ -160,6 +160,10 @@ class Writer {
       case Do::truncate: function_of(step, llvm::Intrinsic::trunc); return;
       case Do::round: function_of(step, llvm::Intrinsic::round); return;
       case Do::absolute: function_of(step, llvm::Intrinsic::fabs); return;
+      case Do::multiply_add:
+        set(step.dst, b_.CreateIntrinsic(llvm::Intrinsic::fma, {b_.getDoubleTy()},
+                                         {get(step.x), get(step.y), get(step.z)}));
+        return;
       case Do::call_1:
       case Do::call_2: set(step.dst, call(step)); return;
       case Do::to_number: set(step.dst, b_.CreateSIToFP(get(step.x), b_.getDoubleTy())); return;

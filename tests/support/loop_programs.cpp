@@ -79,7 +79,7 @@ std::string LoopPrograms::row(int depth) {
     case 0: return "(" + a() + one_of<std::string>({" + ", " - ", " * ", " / "}) + a() + ")";
     case 1: return "(" + number(0) + one_of<std::string>({" * ", " + ", " / "}) + a() + ")";
     case 2: return one_of<std::string>({"abs", "sqrt", "sin"}) + "(" + a() + ")";
-    case 3: return "(" + a() + one_of<std::string>({"^2", " - 0.5", " * 2"}) + ")";
+    case 3: return "(" + a() + one_of<std::string>({"^2", " - 0.5", " * 2", "^3", "^-2"}) + ")";
     case 4: return "(" + a() + " + 0.1 * (" + a() + " - 2 * " + a() + "))";
     default: return "-" + a();
   }
