@@ -6,8 +6,10 @@
 #include <cmath>
 #include <functional>
 
+#include "array/each_line.h"
 #include "array/elementwise.h"
 #include "array/integers.h"
+#include "array/line_sums.h"
 #include "array/strided.h"
 #include "base/parallel.h"
 #include "base/processor.h"
@@ -54,28 +56,34 @@ T line_sum(const T* values, Index count, Index step) {
   return line_sum(values, half, step) + line_sum(values + half * step, count - half, step);
 }
 
-template <class T>
-T line_product(const T* values, Index count, Index step) {
-  T out = 1;
-  for (Index i = 0; i < count; ++i) {
-    if constexpr (std::is_integral_v<T>)
-      out = checked_multiply(out, values[i * step]);
+template <class T, class R>
+R line_product(std::span<const T> line) {
+  R out = 1;
+  for (const T x : line) {
+    if constexpr (std::is_integral_v<R>)
+      out = checked_multiply(out, static_cast<R>(x));
     else
-      out *= values[i * step];
+      out *= static_cast<R>(x);
   }
   return out;
 }
 
 // Exact, so that only the result has to fit.
-template <class T>
-T integer_sum(const T* values, Index count, Index step) {
+template <class T, class R>
+R integer_sum(std::span<const T> line) {
   __extension__ using Wide = __int128;
   Wide out = 0;
-  for (Index i = 0; i < count; ++i) out += values[i * step];
-  const auto sum = static_cast<T>(out);
+  if constexpr (sizeof(T) < sizeof(std::int64_t)) {
+    std::int64_t some = 0;  // fits for 2^31 elements and more
+    for (const T x : line) some += x;
+    out = some;
+  } else {
+    for (const T x : line) out += x;
+  }
+  const auto sum = static_cast<R>(out);
   if (sum != out)
-    fail(fmt::format("integer overflow: the sum does not fit {}", name_of(type_of<T>)),
-         std::is_same_v<T, std::int64_t> ? "sum(float64(a)) rounds" : "sum(int64(a)) holds larger numbers");
+    fail(fmt::format("integer overflow: the sum does not fit {}", name_of(type_of<R>)),
+         std::is_same_v<R, std::int64_t> ? "sum(float64(a)) rounds" : "sum(int64(a)) holds larger numbers");
   return sum;
 }
 
@@ -87,52 +95,74 @@ bool is_nan(T x) {
     return false;
 }
 
+// The extreme of eight interleaved parts each, without regard to nan and to signs of zeros; whether there is
+// nan.
+template <bool maximum, class T>
+[[gnu::always_inline]] inline bool extreme_as(const T* v, Index count, T& best) {
+  constexpr Index width = 8;
+  T parts[width];
+  std::fill_n(parts, width, v[0]);
+  bool nan[width] = {};
+  Index i = 0;
+  for (; i + width <= count; i += width)
+    for (Index k = 0; k < width; ++k) {
+      const T x = v[i + k];
+      parts[k] = (maximum ? x > parts[k] : x < parts[k]) ? x : parts[k];
+      if constexpr (std::is_floating_point_v<T>) nan[k] |= x != x;
+    }
+  for (; i < count; ++i) {
+    if (maximum ? v[i] > parts[0] : v[i] < parts[0]) parts[0] = v[i];
+    nan[0] |= is_nan(v[i]);
+  }
+  best = parts[0];
+  for (Index k = 1; k < width; ++k)
+    if (maximum ? parts[k] > best : parts[k] < best) best = parts[k];
+  return std::any_of(nan, nan + width, [](bool is) { return is; });
+}
+
+#ifdef __x86_64__
+template <bool maximum, class T>
+[[gnu::target("avx2")]] bool extreme_avx2(const T* v, Index count, T& best) {
+  return extreme_as<maximum>(v, count, best);
+}
+#endif
+
+template <bool maximum, class T>
+bool extreme_of(const T* v, Index count, T& best) {
+#ifdef __x86_64__
+  if (has_avx2()) return extreme_avx2<maximum>(v, count, best);
+#endif
+  return extreme_as<maximum>(v, count, best);
+}
+
+// nan if there is one: the first. Of zeros the one with the requested sign, wherever it occurs.
 template <class T>
-T line_extreme(const T* values, Index count, Index step, bool maximum) {
-  if (count == 0)
+T line_extreme(std::span<const T> line, bool maximum) {
+  if (line.empty())
     fail(fmt::format("{0} of no elements is undefined", maximum ? "max" : "min"), "check size(a) > 0 first");
-  T best = values[0];
-  for (Index i = 1; i < count; ++i) {
-    const T x = values[i * step];
-    if (is_nan(best)) break;
-    if (is_nan(x) || (maximum ? x > best : x < best)) best = x;
-    // Prefers the zero with the requested sign, wherever it occurs.
-    if constexpr (std::is_floating_point_v<T>)
-      if (x == 0 && best == 0 && std::signbit(x) != maximum) best = x;
+  T best{};
+  const auto count = static_cast<Index>(line.size());
+  const bool has_nan =
+      maximum ? extreme_of<true>(line.data(), count, best) : extreme_of<false>(line.data(), count, best);
+  if constexpr (std::is_floating_point_v<T>) {
+    if (has_nan) return *std::find_if(line.begin(), line.end(), [](T x) { return is_nan(x); });
+    if (best == 0)
+      for (const T x : line)
+        if (x == 0 && std::signbit(x) != maximum) return x;
   }
   return best;
 }
 
-template <class T>
-T reduce_line(Reduction op, const T* values, Index count, Index step) {
-  if constexpr (!std::is_same_v<T, bool>)  // booleans have become integers
-    if (op == Reduction::product) return line_product(values, count, step);
-  if constexpr (std::is_same_v<T, Complex>) {
-    if (op == Reduction::sum) return line_sum(values, count, step);
-    fail("complex numbers cannot be ordered", "take abs(z) or real(z) first");
-  } else {
-    if (op == Reduction::minimum || op == Reduction::maximum)
-      return line_extreme(values, count, step, op == Reduction::maximum);
-    if constexpr (std::is_integral_v<T>)
-      return integer_sum(values, count, step);
-    else
-      return line_sum(values, count, step);
-  }
-}
-
-// The axes but one, and that one: every line along it starts at an offset of the others.
-struct Lines {
-  Shape others;
-  Strides strides;
-  Index count = 0;
-  Index step = 0;
-};
-
-Lines lines_of(const Array& a, int axis) {
-  Lines lines{a.shape(), a.strides(), a.extent(axis), a.strides()[axis]};
-  lines.others.erase(axis);
-  lines.strides.erase(axis);
-  return lines;
+// R: the type of sums and products.
+template <class T, class R>
+R reduce_line(Reduction op, std::span<const T> line) {
+  if (op == Reduction::product) return line_product<T, R>(line);
+  if constexpr (std::is_same_v<T, Complex>)
+    return line_sum(line.data(), static_cast<Index>(line.size()), 1);
+  else if constexpr (std::is_integral_v<T>)
+    return integer_sum<T, R>(line);
+  else
+    return static_cast<R>(quill::line_sum(line));
 }
 
 Shape reduced_shape(const Array& a, const Over& over) {
@@ -145,21 +175,12 @@ Shape reduced_shape(const Array& a, const Over& over) {
   return shape;
 }
 
-// Calls line(pointer, count, step) for the whole array in row order or for every line along the axis.
+// Writes line(elements) for the whole array in row order or for every line along the axis.
 template <class T, class R, class F>
-Array for_lines(const Array& a, const Over& over, F line) {
+Array for_lines(const Array& a, const Over& over, const F& line) {
   Array out(type_of<R>, reduced_shape(a, over));
-  R* to = out.mutable_data<R>();
-  if (!over.axis) {
-    const auto rows = a.compact();
-    ++passes_begun;
-    *to = line(rows.template data<T>(), rows.size(), Index{1});
-    return out;
-  }
-  const auto lines = lines_of(a, *over.axis);
-  for_each_run<1>(lines.others, {lines.strides}, [&](const auto& at, const auto& step, Index n) {
-    for (Index i = 0; i < n; ++i) *to++ = line(a.data<T>() + at[0] + i * step[0], lines.count, lines.step);
-  });
+  R* const to = out.mutable_data<R>();
+  for_each_line<T>(a, over.axis, [&](Index k, std::span<const T> elements) { to[k] = line(elements); });
   return out;
 }
 
@@ -261,10 +282,8 @@ Array reduce_boolean(Reduction op, const Array& a, const Over& over) {
     fail(fmt::format("{} takes booleans, not {}", name_of(op), name_of(a.type())),
          fmt::format("{}(x != 0)", name_of(op)));
   const bool all = op == Reduction::all;
-  return for_lines<bool, bool>(a, over, [all](const bool* values, Index count, Index step) {
-    for (Index i = 0; i < count; ++i)
-      if (values[i * step] != all) return !all;
-    return all;
+  return for_lines<bool, bool>(a, over, [all](std::span<const bool> line) {
+    return (std::find(line.begin(), line.end(), !all) == line.end()) == all;
   });
 }
 
@@ -276,39 +295,65 @@ Array reduce(Reduction op, const Array& a, const Over& over) {
   if (op == Reduction::any || op == Reduction::all) return reduce_boolean(op, a, over);
   if (!is_numeric(a.type())) fail(fmt::format("{} takes numbers, not {}", name_of(op), name_of(a.type())));
   if (op == Reduction::count_nan)
-    return for_lines<double, double>(a.converted(ElementType::float64), over,
-                                     [](const double* v, Index n, Index step) {
-                                       double count = 0;
-                                       for (Index i = 0; i < n; ++i) count += std::isnan(v[i * step]);
-                                       return count;
-                                     });
-  const bool adds = op == Reduction::sum || op == Reduction::product;
-  // float32 is added up as float64 and rounded once.
-  if (adds && a.type() == ElementType::float32)
-    return reduce(op, a.converted(ElementType::float64), over).converted(ElementType::float32);
-  const auto numbers = adds ? a.converted(sum_type(a.type())) : a;
+    return visit_numeric(a.type(), [&]<class T>(Tag<T>) {
+      return for_lines<T, double>(a, over, [](std::span<const T> line) {
+        if constexpr (std::is_floating_point_v<T>)
+          return static_cast<double>(std::count_if(line.begin(), line.end(), is_nan<T>));
+        else if constexpr (std::is_same_v<T, Complex>)
+          return static_cast<double>(std::count_if(line.begin(), line.end(), [](const Complex& z) {
+            return std::isnan(z.real()) || std::isnan(z.imag());
+          }));
+        else
+          return 0.0;
+      });
+    });
   Array out;
-  if (op == Reduction::sum && sum_first_of_matrix(numbers, over, out)) return out;
-  return visit_numeric(numbers.type(), [&]<class T>(Tag<T>) {
-    return for_lines<T, T>(numbers, over,
-                           [op](const T* v, Index n, Index step) { return reduce_line(op, v, n, step); });
+  if (op == Reduction::sum && sum_first_of_matrix(a, over, out)) return out;
+  return visit_numeric(a.type(), [&]<class T>(Tag<T>) {
+    if (op == Reduction::minimum || op == Reduction::maximum) {
+      if constexpr (std::is_same_v<T, Complex>)
+        fail("complex numbers cannot be ordered", "take abs(z) or real(z) first");
+      else
+        return for_lines<T, T>(
+            a, over, [op](std::span<const T> line) { return line_extreme(line, op == Reduction::maximum); });
+    }
+    using R = std::conditional_t<std::is_same_v<T, bool> || std::is_same_v<T, std::uint8_t>, std::int64_t, T>;
+    // float32 is added up and multiplied as float64 and rounded once.
+    using Made = std::conditional_t<std::is_same_v<T, float>, double, R>;
+    return for_lines<T, R>(
+        a, over, [op](std::span<const T> line) { return static_cast<R>(reduce_line<T, Made>(op, line)); });
   });
+}
+
+double reduce_line(Reduction op, std::span<const double> line) {
+  if (op == Reduction::minimum || op == Reduction::maximum)
+    return line_extreme(line, op == Reduction::maximum);
+  return reduce_line<double, double>(op, line);
 }
 
 Array reduce_lines(const Array& a, const Over& over, double (*f)(const double*, Index, const void*),
                    const void* context) {
-  std::vector<double> line;
-  return for_lines<double, double>(a.converted(ElementType::float64), over,
-                                   [&](const double* values, Index count, Index step) {
-                                     if (step == 1) return f(values, count, context);
-                                     line.resize(static_cast<std::size_t>(count));
-                                     for (Index i = 0; i < count; ++i)
-                                       line[static_cast<std::size_t>(i)] = values[i * step];
-                                     return f(line.data(), count, context);
-                                   });
+  return for_lines<double, double>(
+      a.converted(ElementType::float64), over,
+      [&](std::span<const double> line) { return f(line.data(), static_cast<Index>(line.size()), context); });
 }
 
 namespace {
+
+// The axes but one, and that one: every line along it starts at an offset of the others.
+struct Lines {
+  Shape others;
+  Strides strides;
+  Index count = 0;
+  Index step = 0;
+};
+
+Lines lines_of(const Array& a, int axis) {
+  Lines lines{a.shape(), a.strides(), a.extent(axis), a.strides()[axis]};
+  lines.others.erase(axis);
+  lines.strides.erase(axis);
+  return lines;
+}
 
 // Totals begin … end - 1 of a line, and the last of them. A function of its own, so that the total stays in a
 // register.
@@ -320,6 +365,19 @@ template <class T, class F>
   else
     for (Index k = begin; k < end; ++k) totals[k * made_step] = total = next(total, line[k * step]);
   return total;
+}
+
+template <class T, class F>
+void totals_by_rows(const T* rows, Index step, T* totals, Index made_step, Index count, Index width,
+                    const F& next) {
+  std::copy_n(rows, width, totals);
+  for (Index k = 1; k < count; ++k) {
+    const T* const row = rows + k * step;
+    const T* const before = totals + (k - 1) * made_step;
+    T* const made = totals + k * made_step;
+    for (Index i = 0; i < width; ++i) made[i] = next(before[i], row[i]);
+    poll_interrupt_at(static_cast<std::size_t>(k));
+  }
 }
 
 template <class T>
@@ -343,6 +401,15 @@ Array running_of(Running op, const Array& a, int axis) {
   };
   for_each_run<2>(
       lines.others, {lines.strides, made.strides}, [&](const auto& at, const auto& step, Index n) {
+        // Lines side by side: row after row.
+        if (n > 1 && lines.step != 1 && step[0] == 1 && step[1] == 1) {
+          totals_by_rows(from + at[0], lines.step, to + at[1], made.step, lines.count, n, [&](T before, T x) {
+            if constexpr (std::is_floating_point_v<T>)
+              if (op == Running::sum) return before + x;
+            return next(before, x);
+          });
+          return;
+        }
         for (Index i = 0; i < n; ++i) {
           const T* line = from + at[0] + i * step[0];
           T* totals = to + at[1] + i * step[1];
@@ -394,12 +461,12 @@ Array arg_extreme(const Array& a, bool maximum, const Over& over) {
     if constexpr (std::is_same_v<T, Complex>) {
       return a;
     } else {
-      return for_lines<T, double>(a, over, [maximum](const T* v, Index n, Index step) {
+      return for_lines<T, double>(a, over, [maximum](std::span<const T> line) {
+        const T* const v = line.data();
+        const auto n = static_cast<Index>(line.size());
         Index best = -1;
-        for (Index i = 0; i < n; ++i) {
-          const T x = v[i * step];
-          if (!is_nan(x) && (best < 0 || (maximum ? x > v[best * step] : x < v[best * step]))) best = i;
-        }
+        for (Index i = 0; i < n; ++i)
+          if (!is_nan(v[i]) && (best < 0 || (maximum ? v[i] > v[best] : v[i] < v[best]))) best = i;
         if (best < 0) {
           const auto what = n == 0   ? std::string("no elements")
                             : n == 1 ? std::string("nan")

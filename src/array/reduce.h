@@ -4,6 +4,7 @@
 #pragma once
 
 #include <optional>
+#include <span>
 
 #include "array/array.h"
 
@@ -23,6 +24,8 @@ std::string_view name_of(Reduction op);
 // Sums and products have the type sum_type(a); overflow of an integer throws Error. The empty sum is 0, the
 // empty product 1; an empty minimum or maximum throws Error. nan propagates.
 Array reduce(Reduction op, const Array& a, const Over& over = {});
+// Of one line: a sum, product or extreme.
+double reduce_line(Reduction op, std::span<const double> line);
 double pairwise_sum(const double* values, Index count, Index step);
 // Sums of adjacent columns, with the bits of pairwise_sum for each.
 void sum_rows(const double* from, Index rows, Index row_step, Index columns, double* to);

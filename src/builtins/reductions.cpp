@@ -30,15 +30,14 @@ bool is_of_times(std::string_view name) {
 // Warns once if the array contains nan, which propagates to the result: searched for only then.
 Value checked(const Call& call, const Array& a, Array result, bool skip_nan = false) {
   if (is_of_times(call.row.name)) result = as_times_like(a, std::move(result));
-  const double without =
-      result.type() == ElementType::float64 ? *reduce(Reduction::count_nan, result).data<double>() : 0;
+  const double without = is_real(result.type()) ? *reduce(Reduction::count_nan, result).data<double>() : 0;
   if (skip_nan && without > 0) {
     const auto rest = call.row.name == "std" || call.row.name == "variance" ? "fewer than two numbers remain"
                                                                             : "all elements are nan";
     call.warn(result.size() == 1 ? fmt::format("the result of {} is undefined: {}", call.row.name, rest)
                                  : fmt::format("{} of {} results of {} are undefined: {}", shortest(without),
                                                result.size(), call.row.name, rest));
-  } else if (without > 0 && a.type() == ElementType::float64) {
+  } else if (without > 0 && is_real(a.type())) {
     const double n = *reduce(Reduction::count_nan, a).data<double>();
     if (n > 0)
       call.warn(fmt::format("{}: the argument contains {} nan among {} elements", call.row.name, shortest(n),
@@ -59,8 +58,14 @@ std::optional<double> of_range(const Call& call) {
 Value reduction(Call& call, Reduction op) {
   if (const auto known = of_range(call)) return {*known};
   const auto r = reduced(call, 1, call.numbers(0));
-  if (r.options.skip_nan && r.a.type() == ElementType::float64)
-    return checked(call, r.a, r.in_shape(reduce_without_nan(op, r.a, r.options.over)), true);
+  if (r.options.skip_nan && is_real(r.a.type())) {
+    const auto out = reduce_without_nan(op, r.a, r.options.over).converted(r.a.type());
+    return checked(call, r.a, r.in_shape(out), true);
+  }
+  if (r.options.skip_nan && r.a.type() == ElementType::complex128) {
+    const auto known = pick(apply(Unary::is_nan, r.a), op == Reduction::sum ? 0.0 : 1.0, r.a);
+    return Value::array(r.in_shape(reduce(op, known, r.options.over)));
+  }
   return checked(call, r.a, r.in_shape(reduce(op, r.a, r.options.over)));
 }
 
@@ -99,7 +104,7 @@ Value extreme(Call& call, bool maximum) {
   const auto r = reduced(call, 3, call.ordered(0));
   const auto op = maximum ? Reduction::maximum : Reduction::minimum;
   const bool skips = r.options.skip_nan && is_real(r.a.type());
-  const auto out = skips ? reduce_without_nan(op, r.a.converted(ElementType::float64), r.options.over)
+  const auto out = skips ? reduce_without_nan(op, r.a, r.options.over).converted(r.a.type())
                          : reduce(op, r.a, r.options.over);
   return checked(call, r.a, r.in_shape(out), r.options.skip_nan);
 }
@@ -108,7 +113,7 @@ using Statistic = Array (*)(const Array&, const StatisticsOptions&);
 
 Value statistic(Call& call, Statistic f) {
   if (const auto known = of_range(call)) return {*known};
-  const auto r = reduced(call, 1, call.reals(0));
+  const auto r = reduced(call, 1, call.ordered(0));
   return checked(call, r.a, r.in_shape(f(r.a, r.options)), r.options.skip_nan);
 }
 
@@ -165,7 +170,7 @@ Value weighted_quantile_row(Call& call) {
 
 Value quantile_row(Call& call) {
   if (call.given(5) && !call.value(5).is(Kind::none)) return weighted_quantile_row(call);
-  const auto r = reduced(call, 2, call.reals(0));
+  const auto r = reduced(call, 2, call.ordered(0));
   const auto shares = call.reals(1);
   if (shares.axes() == 0)
     return checked(call, r.a, r.in_shape(quantile(r.a, call.number(1), r.options)), r.options.skip_nan);

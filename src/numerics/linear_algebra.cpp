@@ -6,6 +6,7 @@
 #include <cmath>
 #include <memory>
 
+#include "array/line_sums.h"
 #include "array/rearrange.h"
 #include "array/strided.h"
 #include "numerics/lapack.h"
@@ -285,33 +286,21 @@ LinearSolution solve(const Array& a, const Array& b) {
 }
 
 double norm(const Array& a) {
+  // The parts of complex numbers lie side by side.
+  const bool is_complex = a.type() == ElementType::complex128;
+  const auto x = (is_complex ? a : a.converted(ElementType::float64)).compact();
+  const double* const numbers =
+      is_complex ? reinterpret_cast<const double*>(x.data<Complex>()) : x.data<double>();
+  const std::span<const double> v(numbers, static_cast<std::size_t>(x.size()) * (is_complex ? 2 : 1));
+  const double squares = line_sum(v, [](double each) { return each * each; });
+  constexpr double small = 1e-200;
+  if (std::isnan(squares) || (squares > small && std::isfinite(squares))) return std::sqrt(squares);
   // Scaled, so that squares neither overflow nor vanish.
-  double scale = 0, sum = 1;
-  const auto add = [&](double x) {
-    x = std::fabs(x);
-    if (x == 0) return;
-    if (std::isnan(x) || std::isinf(x)) {
-      scale = x;
-      sum = 1;
-      return;
-    }
-    if (scale < x) {
-      sum = 1 + sum * (scale / x) * (scale / x);
-      scale = x;
-    } else
-      sum += (x / scale) * (x / scale);
-  };
-  if (a.type() == ElementType::complex128)
-    for (const auto z : a.to_vector<Complex>()) {
-      add(z.real());
-      add(z.imag());
-    }
-  else
-    for (const double x : a.converted(ElementType::float64).to_vector<double>()) {
-      add(x);
-      if (std::isnan(scale)) return scale;
-    }
-  return scale == 0 ? 0 : scale * std::sqrt(sum);
+  double most = 0;
+  for (const double each : v) most = std::max(most, std::fabs(each));
+  if (most == 0 || std::isinf(most)) return most;
+  const double unit = std::ldexp(1.0, std::ilogb(most));
+  return unit * std::sqrt(line_sum(v, [unit](double each) { return each / unit * (each / unit); }));
 }
 
 }  // namespace quill

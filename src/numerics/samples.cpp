@@ -8,8 +8,10 @@
 #include <limits>
 #include <numeric>
 
+#include "array/each_line.h"
 #include "array/elementwise.h"
 #include "array/index.h"
+#include "array/line_sums.h"
 #include "array/order.h"
 #include "array/ranks.h"
 #include "array/rearrange.h"
@@ -49,47 +51,66 @@ void check_samples(const Array& x, std::string_view what) {
   refuse_not_finite(x, "the matrix of samples");
 }
 
-Array centred(const Array& x) {
-  const auto sum = reduce(Reduction::sum, x, {0, true});
-  return apply(Binary::subtract, x, apply(Binary::divide, sum, static_cast<double>(x.extent(0))));
+// f(column, to) for each column; returns what it wrote, a row for each column.
+template <class F>
+Array from_columns(const Array& x, const F& f) {
+  const Index n = x.extent(0);
+  Array out(ElementType::float64, {x.extent(1), n});
+  double* const to = out.mutable_data<double>();
+  for_each_line<double>(x, 0, [&, to](Index k, std::span<const double> column) { f(column, to + k * n); });
+  return out;
 }
+
+double mean_of(std::span<const double> v) { return line_sum(v) / static_cast<double>(v.size()); }
 
 }  // namespace
 
 namespace {
 
-// The sums of products of all pairs of columns; exactly symmetric.
+// The sums of products of all pairs of rows; exactly symmetric.
 Array products_of(const Array& x) {
-  const auto product = matrix_product(x.transposed(), x);
+  const auto product = matrix_product(x, x.transposed());
   return apply(Binary::multiply, apply(Binary::add, product, product.transposed()), 0.5);
+}
+
+// A column about its mean, divided by its length. Scaled first, so that numbers near the ends of the
+// floating-point range neither overflow nor underflow.
+void normalise(std::span<const double> column, double* to) {
+  const auto n = static_cast<Index>(column.size());
+  // A variable that is the same in all samples has no spread, not that of its mean's rounding.
+  if (std::all_of(column.begin(), column.end(), [&](double x) { return x == column[0]; })) {
+    std::fill_n(to, n, std::numeric_limits<double>::quiet_NaN());
+    return;
+  }
+  double most = 0, spread = 0;
+  for (const double x : column) most = std::max(most, std::fabs(x));
+  const double unit = most > 0 ? std::ldexp(1.0, std::ilogb(most)) : 1;
+  const double mean = line_sum(column, [unit](double x) { return x / unit; }) / static_cast<double>(n);
+  for (Index k = 0; k < n; ++k) {
+    to[k] = column[static_cast<std::size_t>(k)] / unit - mean;
+    spread = std::max(spread, std::fabs(to[k]));
+  }
+  spread = std::max(spread, std::numeric_limits<double>::min());
+  const std::span<const double> made(to, column.size());
+  const double size = std::sqrt(line_sum(made, [spread](double x) { return x / spread * (x / spread); }));
+  for (Index k = 0; k < n; ++k) to[k] = to[k] / spread / size;
 }
 
 }  // namespace
 
 Array covariance(const Array& given) {
   check_samples(given, "covariance");
-  const auto x = centred(given.converted(ElementType::float64));
-  return apply(Binary::divide, products_of(x), static_cast<double>(x.extent(0) - 1));
+  const auto x =
+      from_columns(given.converted(ElementType::float64), [](std::span<const double> column, double* to) {
+        const double mean = mean_of(column);
+        for (const double each : column) *to++ = each - mean;
+      });
+  return apply(Binary::divide, products_of(x), static_cast<double>(x.extent(1) - 1));
 }
 
 Array correlation(const Array& given) {
   check_samples(given, "correlation");
-  // Scales each variable, so that numbers near the ends of the floating-point range neither overflow nor
-  // underflow.
-  const auto whole = given.converted(ElementType::float64);
-  auto unit = reduce(Reduction::maximum, apply(Unary::abs, whole), {0, true}).copied();
-  double* u = unit.mutable_data<double>();
-  for (Index k = 0; k < unit.size(); ++k) u[k] = u[k] > 0 ? std::ldexp(1.0, std::ilogb(u[k])) : 1;
-  // A variable that is the same in all samples has no spread, not that of its mean's rounding.
-  const auto is_constant = apply(Binary::equal, reduce(Reduction::minimum, whole, {0, true}),
-                                 reduce(Reduction::maximum, whole, {0, true}));
-  auto x = centred(apply(Binary::divide, whole, unit));
-  const auto spread = reduce(Reduction::maximum, apply(Unary::abs, x), {0, true});
-  x = apply(Binary::divide, x, apply(Binary::maximum, spread, std::numeric_limits<double>::min()));
-  x = pick(is_constant, 0.0, x);
-  const auto size = apply(Unary::sqrt, reduce(Reduction::sum, apply(Binary::multiply, x, x), {0, true}));
-  const auto scaled = apply(Binary::divide, x, size);
-  auto out = products_of(scaled);
+  auto out = products_of(from_columns(given.converted(ElementType::float64), normalise));
   // Rounding must not lead out of -1 … 1, and a variable goes with itself exactly.
   out = apply(Binary::maximum, apply(Binary::minimum, out, 1.0), -1.0);
   double* to = out.mutable_data<double>();

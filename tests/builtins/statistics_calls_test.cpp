@@ -167,3 +167,11 @@ TEST_CASE("draws of a reduction are those of the same function written out") {
   CHECK(run("bootstrap(sum, [1e308, 1e307, -1e308], draws: 50)")
             .messages.find("of 50 draws, which are left out") != std::string::npos);
 }
+
+TEST_CASE("nan is left out of sums of every type") {
+  check_calls({{"sum(float32([1, nan, 2]), skip_nan: true)", "3"},
+               {"product(float32([3, nan, 2]), skip_nan: true)", "6"},
+               {"sum([1 + 2i, nan, 2], skip_nan: true)", "3 + 2i"},
+               {"sum([nan, nan], skip_nan: true)", "0"},
+               {"std([1, nan, 1])", "nan"}});
+}
