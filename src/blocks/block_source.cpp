@@ -134,6 +134,41 @@ class SelectedSource : public BlockSource {
   std::vector<int> single_;
 };
 
+// The last two axes exchanged.
+class TransposedSource : public BlockSource {
+ public:
+  explicit TransposedSource(BlockSourcePtr from)
+      : BlockSource(from->type(), exchanged(from->shape())), from_(std::move(from)) {}
+
+  Array read(const BlockPart& part, BlockFindings& findings) const override {
+    return from_->read(own(part), findings).transposed().compact();
+  }
+  void prefetch(const BlockPart& part) const override { from_->prefetch(own(part)); }
+  std::vector<Index> chunk() const override {
+    auto out = from_->chunk();
+    exchange(out);
+    return out;
+  }
+  std::string origin() const override { return from_->origin(); }
+
+ private:
+  template <class List>
+  static void exchange(List& list) {
+    if (list.size() > 1) std::swap(list[list.size() - 1], list[list.size() - 2]);
+  }
+  static Shape exchanged(Shape shape) {
+    std::swap(shape[shape.count() - 1], shape[shape.count() - 2]);
+    return shape;
+  }
+  static BlockPart own(BlockPart part) {
+    exchange(part.start);
+    exchange(part.count);
+    exchange(part.step);
+    return part;
+  }
+  BlockSourcePtr from_;
+};
+
 // The part of an operand that goes with a part of the result.
 BlockPart part_of_operand(const Shape& operand, const BlockPart& part) {
   BlockPart out;
@@ -165,6 +200,10 @@ class MappedSource : public BlockSource {
   Array read(const BlockPart& part, BlockFindings& findings) const override {
     std::vector<Array> arrays;
     for (const auto& operand : operands_) {
+      if (!arrays.empty() && is_first(operand)) {  // x * x
+        arrays.push_back(arrays[0]);
+        continue;
+      }
       const auto own = part_of_operand(operand.shape(), part);
       arrays.push_back(operand.source ? operand.source->read(own, findings)
                                       : part_of_array(operand.array, own));
@@ -177,7 +216,8 @@ class MappedSource : public BlockSource {
   }
   void prefetch(const BlockPart& part) const override {
     for (const auto& operand : operands_)
-      if (operand.source) operand.source->prefetch(part_of_operand(operand.shape(), part));
+      if (operand.source && (&operand == operands_.data() || !is_first(operand)))
+        operand.source->prefetch(part_of_operand(operand.shape(), part));
   }
   std::vector<Index> chunk() const override {
     for (const auto& operand : operands_)
@@ -198,6 +238,11 @@ class MappedSource : public BlockSource {
   std::vector<BlockOperand> operands_;
 
  private:
+  // Whether an operand is the source that is the first one.
+  bool is_first(const BlockOperand& operand) const {
+    return operand.source && operand.source == operands_[0].source;
+  }
+
   std::string name_;
 };
 
@@ -290,6 +335,15 @@ BlockSourcePtr selected_source(const BlockSourcePtr& from, const BlockPart& part
   auto out = std::make_shared<SelectedSource>(from, part, single, shape);
   out->label = from->label;
   out->dimensions = std::move(dimensions);
+  return out;
+}
+
+BlockSourcePtr transposed_source(const BlockSourcePtr& from) {
+  auto out = std::make_shared<TransposedSource>(from);
+  out->label = from->label;
+  out->dimensions = from->dimensions;
+  if (auto& names = out->dimensions; names.size() > 1)
+    std::swap(names[names.size() - 1], names[names.size() - 2]);
   return out;
 }
 

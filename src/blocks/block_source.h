@@ -58,6 +58,8 @@ BlockSourcePtr variable_source(std::shared_ptr<const NetcdfFile> file, const Net
 // A selection from another source; axes in `single`, of length 1, are removed.
 BlockSourcePtr selected_source(const BlockSourcePtr& from, const BlockPart& part,
                                const std::vector<int>& single);
+// The same with the last two axes exchanged; there are at least two.
+BlockSourcePtr transposed_source(const BlockSourcePtr& from);
 
 // An operand of an elementwise operation: a source, or an array in memory.
 struct BlockOperand {

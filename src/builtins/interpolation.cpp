@@ -200,8 +200,9 @@ Value interpolant_row(Call& call) {
 Value interpolate_row(Call& call) {
   auto q = call.reals(2);
   q.label = call.label(2);
-  return make_interpolant(call, interpolant_options(call, 3, 4, 5, 6), call.boolean_or(7, false))
-      ->at(call.runtime, call.node(), q);
+  auto options = interpolant_options(call, 3, 4, 5, 6);
+  options.has_integrals = false;
+  return make_interpolant(call, options, call.boolean_or(7, false))->at(call.runtime, call.node(), q);
 }
 
 Value densify_row(Call& call) {

@@ -447,7 +447,9 @@ void update_elements(Machine& machine, Op op, Value& base, std::span<const Value
 
 Value operate(Machine& machine, Op op, const Value& a, const Node& node) {
   if (const auto* array = deferred_array(a)) {
-    if (op == Op::transpose) return operate(machine, op, array->whole(machine), node);
+    if (op == Op::transpose)
+      return array->shape().count() < 2 ? operate(machine, op, array->whole(machine), node)
+                                        : array->transposed();
     return array->mapped(op == Op::negate ? Unary::negate : Unary::logical_not);
   }
   if (const auto number = numeric_value(a); number.kind() != a.kind())

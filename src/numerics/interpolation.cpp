@@ -57,7 +57,8 @@ Interpolant::Interpolant(const Array& x, const Array& y, const InterpolantOption
   refuse_not_finite(y, "y");
   single_ = y.axes() == 1;
   curves_ = single_ ? 1 : y.extent(1);
-  const auto xs = x.to_vector<double>(), ys = y.to_vector<double>();
+  const auto xs = x.to_vector<double>();
+  auto ys = y.to_vector<double>();
   std::vector<std::size_t> order(xs.size());
   std::iota(order.begin(), order.end(), std::size_t{0});
   std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return xs[a] < xs[b]; });
@@ -65,8 +66,14 @@ Interpolant::Interpolant(const Array& x, const Array& y, const InterpolantOption
     if (!x_.empty() && x_.back() == xs[k])
       fail(fmt::format("duplicate x value: {}", shortest(xs[k])), "each abscissa must be distinct");
     x_.push_back(xs[k]);
-    for (Index c = 0; c < curves_; ++c) y_.push_back(ys[at(k, c)]);
   }
+  if (std::is_sorted(order.begin(), order.end()))
+    y_ = std::move(ys);
+  else
+    for (const auto k : order) {
+      const auto row = ys.begin() + static_cast<std::ptrdiff_t>(at(k, 0));
+      y_.insert(y_.end(), row, row + curves_);
+    }
   unit_x_ = take_unit(x_);
   unit_y_ = take_unit(y_);
   switch (options_.method) {
@@ -76,7 +83,7 @@ Interpolant::Interpolant(const Array& x, const Array& y, const InterpolantOption
     case InterpolationMethod::polynomial: make_weights(); break;
     default: break;
   }
-  if (!is_polynomial()) make_sums();
+  if (!is_polynomial() && options_.has_integrals) make_sums();
 }
 
 void Interpolant::make_sums() {
@@ -100,6 +107,15 @@ double Interpolant::value(std::size_t k, Index c, double t) const {
   if (bends_.empty()) return line;
   const auto& bend = bends_[at(k, c)];
   return line + a * b * (a * bend.left + b * bend.right);
+}
+
+void Interpolant::lines_at(std::size_t k, double t, double unit, double* to) const {
+  const double b = (t - x_[k]) / width(k), a = 1 - b;
+  const double *const left = y_.data() + at(k, 0), *const right = y_.data() + at(k + 1, 0);
+  if (t == x_[k + 1])
+    for (Index c = 0; c < curves_; ++c) to[c] = right[c] * unit;
+  else
+    for (Index c = 0; c < curves_; ++c) to[c] = (a * left[c] + b * right[c]) * unit;
 }
 
 double Interpolant::slope(std::size_t k, Index c, double t) const {
@@ -170,6 +186,12 @@ TableResult Interpolant::walk(const Array& queries, Piece piece, double unit, bo
     }
     const bool gives_nan = std::isnan(t) || (is_outside && options_.outside == Outside::nan);
     if (!gives_nan && !(x_[k] <= t && t < x_[k + 1])) k = place_of(t);
+    if (piece == &Interpolant::value && options_.method == InterpolationMethod::linear && !is_outside &&
+        !gives_nan) {
+      lines_at(k, t, unit, to);
+      to += curves_;
+      continue;
+    }
     for (Index c = 0; c < curves_; ++c)
       *to++ = gives_nan    ? std::numeric_limits<double>::quiet_NaN()
               : is_outside ? beyond(k, c, t, piece, is_integral) * unit

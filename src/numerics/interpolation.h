@@ -26,6 +26,7 @@ struct InterpolantOptions {
   SplineEnds ends = SplineEnds::not_a_knot;
   Outside outside = Outside::nan;
   double first_slope = 0, last_slope = 0;  // for "clamped" ends
+  bool has_integrals = true;               // whether antiderivative() will be called
 };
 
 // Result of evaluating many queries.
@@ -81,6 +82,8 @@ class Interpolant {
   void make_weights();
   void make_sums();
 
+  // All curves at t between breaks k and k + 1, by straight lines.
+  void lines_at(std::size_t k, double t, double unit, double* to) const;
   // `unit`: scale of the results.
   TableResult walk(const Array& q, Piece piece, double unit, bool is_integral = false) const;
   double beyond(std::size_t k, Index curve, double t, Piece piece, bool is_integral) const;

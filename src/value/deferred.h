@@ -18,6 +18,8 @@ class DeferredArray : public LibraryObject {
   virtual Value mapped(Unary op) const = 0;
   // `is_literal`: the other operand is an integer literal in the program text.
   virtual Value mapped(Binary op, const Value& other, bool other_is_left, bool is_literal) const = 0;
+  // The last two axes exchanged; there are at least two.
+  virtual Value transposed() const = 0;
   // The selection by one subscript for each axis; in memory if it is small.
   virtual Value selected(Runtime& runtime, std::span<const Subscript> subscripts) const = 0;
   // The elements where a mask of the same shape is true.

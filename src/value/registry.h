@@ -133,8 +133,10 @@ class Call {
         node_(node) {}
 
   // The same call with other arguments.
-  Call with(std::span<Value> arguments) const {
-    return {runtime, context, row, arguments, many_, form_, node_};
+  Call with(std::span<Value> arguments) const { return with(arguments, runtime); }
+  // The same in another runtime.
+  Call with(std::span<Value> arguments, Runtime& other) const {
+    return {other, context, row, arguments, many_, form_, node_};
   }
 
   Runtime& runtime;

@@ -55,6 +55,14 @@ bool check_same(const std::string& data, const std::string& options, const std::
              b = value_of(before + "x = open_data(\"a.nc\", name: \"x\")\n" + text, "r");
   CHECK(has_same_bits(a, b));
   CHECK(in_memory.printed == opened.printed);
+  // Warnings name another place, and say the same.
+  const auto warning = [](const std::string& messages) {
+    const auto begin = messages.find("warning: ");
+    return begin == messages.npos ? "" : messages.substr(begin, messages.find('\n', begin) - begin);
+  };
+  CHECK(warning(in_memory.messages) == warning(opened.messages));
+  CHECK(std::count(in_memory.messages.begin(), in_memory.messages.end(), '\n') ==
+        std::count(opened.messages.begin(), opened.messages.end(), '\n'));
   return true;
 }
 
@@ -93,6 +101,34 @@ TEST_CASE("reductions of opened arrays have the bits of those in memory") {
     compared += check_same(data, compression, "r = " + call + "(x" + over + ")\n");
   }
   CHECK(compared > repeats(400) / 2);
+}
+
+TEST_CASE("transposed opened arrays and interpolation along an axis have the bits of those in memory") {
+  std::mt19937_64 random(53);
+  const SmallBlocks small(200, 20000);
+  int compared = 0;
+  for (const std::string data :
+       {"random(300, 7)", "float32(random(7, 300))", "random(40, 3, 20)", "int32(random(90, 9) * 50)"})
+    for (const std::string compression : {"", ", compression: 1"})
+      for (const std::string text :
+           {"r = sum(x', over: 1)", "r = (2 * x')[2, ..]", "r = mean(x' + 1)", "r = std(x', over: 2)",
+            "r = sort(x', over: 2)", "r = sum((x')' - 0.5 * x, over: 1)", "r = max(x'[1..2, ..], over: 1)",
+            "r = interpolate(1..length(x'), x', 1.5)",
+            "r = interpolate(1..length(x), x, [1.25, 2, 2.75, 99])",
+            "r = interpolate(1..length(x'), x', [1.5, 2 | 2.5, 3], method: \"spline\")",
+            "r = interpolate(1..length(x), x, 3.5, method: \"akima\")",
+            "r = interpolate(1..length(x) + 1, x, 3)"})
+        compared += check_same(data, compression, text + "\n");
+  CHECK(compared > 50);
+}
+
+TEST_CASE("an interpolation of an opened array with gaps names their position in the whole array") {
+  const SmallBlocks small(200, 20000);
+  const std::string before = "a = random(5, 400)\na[3, 321] = nan\nsave(\"a.nc\", (x: a))\n";
+  const auto in_memory = run(before + "x = load(\"a.nc\", only: \"x\")\nr = interpolate(1..5, x, 2.5)");
+  const auto opened = run(before + "x = open_data(\"a.nc\", name: \"x\")\nr = interpolate(1..5, x, 2.5)");
+  CHECK_FALSE(opened.ok);
+  CHECK(opened.messages == in_memory.messages);
 }
 
 TEST_CASE("expressions, selections and conditions of opened arrays are those of arrays in memory") {

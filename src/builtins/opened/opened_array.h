@@ -20,6 +20,7 @@ class OpenedArray : public DeferredArray {
   ElementType element_type() const override { return source_->type(); }
   Value mapped(Unary op) const override { return value(mapped_source(op, source_)); }
   Value mapped(Binary op, const Value& other, bool other_is_left, bool is_literal) const override;
+  Value transposed() const override { return value(transposed_source(source_)); }
   Value selected(Runtime& runtime, std::span<const Subscript> subscripts) const override;
   Value chosen(Runtime& runtime, const Value& mask) const override;
   std::optional<Value> applied(Call& call, std::size_t i) const override;

@@ -11,6 +11,7 @@
 #include "builtins/opened/opened_array.h"
 #include "numerics/samples.h"
 #include "value/registry.h"
+#include "value/runtime.h"
 
 namespace quill {
 
@@ -73,14 +74,25 @@ std::optional<Reduction> reduction_of(std::string_view name) {
 // Sums of squares about the mean, the mean taken twice, as for arrays in memory.
 Array squares_about_mean(const BlockSourcePtr& source, const Axes& axes, BlockFindings& findings) {
   auto left = source;
+  Array first_mean;
   for (int round = 0; round < 2; ++round) {
+    const auto found = mean_of_blocks(left, axes, findings);
+    if (round == 0) first_mean = found;
     BlockOperand mean;
-    mean.array = kept(mean_of_blocks(left, axes, findings), *source, axes);
+    mean.array = kept(found, *source, axes);
     left = mapped_source(Binary::subtract, {left}, std::move(mean));
   }
   const auto squares =
       reduce_blocks(Reduction::sum, mapped_source(Binary::multiply, {left}, {left}), axes, findings);
-  // Where all elements are equal, nothing is left of them.
+  // Where all elements are equal, nothing is left of them: looked at only where next to nothing is.
+  constexpr double rounding = 1e-13;
+  const auto size = apply(Unary::abs, first_mean);
+  const auto limit = apply(Binary::multiply, apply(Binary::multiply, size, rounding),
+                           apply(Binary::multiply, size, rounding));
+  const auto count =
+      static_cast<double>(source->size()) / static_cast<double>(std::max<Index>(1, squares.size()));
+  const auto is_large = apply(Binary::greater, apply(Binary::divide, squares, std::max(1.0, count)), limit);
+  if (*reduce(Reduction::all, is_large).data<bool>()) return squares;
   const auto least = reduce_blocks(Reduction::minimum, source, axes, findings),
              most = reduce_blocks(Reduction::maximum, source, axes, findings);
   const auto is_constant =
@@ -125,12 +137,48 @@ Array spread_of(const BlockSourcePtr& given, const Axes& axes, bool is_root, Blo
               in_units);
 }
 
+// The runtime of calls with parts: keeps the first warning, since those of all parts are alike.
+class PartRuntime : public Runtime {
+ public:
+  explicit PartRuntime(Runtime& whole) : whole_(whole) {}
+  Value call(const Value& function, std::span<const Value> arguments) override {
+    return whole_.call(function, arguments);
+  }
+  bool call_direct(DirectCall& how, const Value& function, std::span<const double> numbers,
+                   std::span<double> result) override {
+    return whole_.call_direct(how, function, numbers, result);
+  }
+  bool is_elementwise(const Value& function, std::span<const Role> arguments) const override {
+    return whole_.is_elementwise(function, arguments);
+  }
+  RandomStream& random() override { return whole_.random(); }
+  void warn(std::string message, std::string hint, const Node* node) override {
+    if (!first_) first_ = Warning{std::move(message), std::move(hint), node};
+  }
+  Location location_of(const Node* node) const override { return whole_.location_of(node); }
+
+  bool has_warned_of_nan() const {
+    return first_ && first_->message.find("the argument contains") != std::string::npos;
+  }
+  void pass_on() const {
+    if (first_) whole_.warn(first_->message, first_->hint, first_->node);
+  }
+
+ private:
+  struct Warning {
+    std::string message, hint;
+    const Node* node;
+  };
+  Runtime& whole_;
+  std::optional<Warning> first_;
+};
+
 // Calls the built-in with a part instead of the whole array.
-Array called_with(const Call& call, std::size_t i, const Array& part) {
+Array called_with(const Call& call, PartRuntime& runtime, std::size_t i, const Array& part) {
   std::vector<Value> arguments;
   for (std::size_t k = 0; k < call.row.parameters.size(); ++k)
     arguments.push_back(k == i ? Value::array(part) : call.value(k));
-  Call inner = call.with(arguments);
+  Call inner = call.with(arguments, runtime);
   return to_array(call.row.run(inner), call.row.name);
 }
 
@@ -283,8 +331,36 @@ std::optional<Value> line_by_line(const Call& call, std::size_t i, const BlockSo
   if (axes.empty() || !has_whole_lines(*source, axes)) return std::nullopt;
   // Several fractions of a quantile come first in the result.
   const bool has_fractions = call.row.name == "quantile" && !shape_of(call.value(1)).empty();
-  return Value::array(by_whole_lines(
-      source, axes, findings, [&](const Array& part) { return called_with(call, i, part); }, has_fractions));
+  PartRuntime runtime(call.runtime);
+  auto out = by_whole_lines(
+      source, axes, findings, [&](const Array& part) { return called_with(call, runtime, i, part); },
+      has_fractions);
+  if (runtime.has_warned_of_nan())
+    warn_of_nan(call, source, out);  // of the whole array
+  else
+    runtime.pass_on();
+  return Value::array(std::move(out));
+}
+
+// The curves of a table are the columns of y.
+std::optional<Value> interpolated(Call& call, const BlockSourcePtr& source, BlockFindings& findings) {
+  const auto skips = parameter_of(call.row, "skip_nan");
+  if (source->axes() != 2 || !call.value(0).is_array_like() || !call.value(2).is_array_like() ||
+      (skips && call.boolean_or(*skips, false)) || !has_whole_lines(*source, {0}))
+    return std::nullopt;
+  const int axes_of_queries = shape_of(call.value(2)).count();
+  try {
+    PartRuntime runtime(call.runtime);
+    auto out = by_whole_lines(
+        source, {0}, findings, [&](const Array& part) { return called_with(call, runtime, 1, part); },
+        axes_of_queries);
+    runtime.pass_on();
+    return Value::array(std::move(out));
+  } catch (const Error& error) {
+    // In memory the error names the position in the whole array.
+    if (error.kind == Error::Kind::mistake && fits_in_memory(*source)) return std::nullopt;
+    throw;
+  }
 }
 
 }  // namespace
@@ -303,6 +379,8 @@ std::optional<Value> OpenedArray::applied(Call& call, std::size_t i) const {
   std::optional<Value> out;
   if (i == 0 && row.name == "histogram_counts")
     out = counted_in_bins(call, source_, findings);
+  else if (i == 1 && row.name == "interpolate")
+    out = interpolated(call, source_, findings);
   else if (i == 0)
     out = opened_calls::reduced(call, source_, findings);
   if (!out && has_separate_lines(call)) out = line_by_line(call, i, source_, findings);
