@@ -224,7 +224,7 @@ class List {
       for (const double x : numbers_) items_.push_back(std::isnan(x) ? Data{} : Data::of(Array::single(x)));
     for (const auto n : integers_) items_.push_back(data_of({static_cast<double>(n), true, n}));
     for (const bool b : booleans_) items_.push_back(Data::of(Array::filled<bool>({}, b)));
-    for (auto& text : texts_) items_.push_back(Data::of(Array::filled<std::string>({}, std::move(text))));
+    for (const auto& text : texts_) items_.push_back(Data::of(Array::filled<std::string>({}, text)));
     if (kind_ == Kind::rows)
       for (auto row = numbers_.begin(); row != numbers_.end(); row += static_cast<std::ptrdiff_t>(width_))
         items_.push_back(
