@@ -3,6 +3,8 @@
 #include <catch2/catch.hpp>
 #include <cmath>
 
+#include "array/elementwise.h"
+#include "base/parallel.h"
 #include "reference/arrays.h"
 
 using namespace quill;
@@ -84,4 +86,25 @@ TEST_CASE("edges of reductions") {
   CHECK_THROWS_AS(checked_axis(0, 2), Error);
   CHECK_THROWS_AS(checked_axis(1.5, 2), Error);
   CHECK(checked_axis(2, 2) == 1);
+}
+
+TEST_CASE("threads: reductions along axes by several threads have the bits of one") {
+  Random random(12);
+  const int threads = thread_count();
+  for (const auto& shape : {Shape{900, 300}, Shape{70, 4, 900}, Shape{400000}}) {
+    Array a(ElementType::float64, shape);
+    double* const x = a.mutable_data<double>();
+    for (Index k = 0; k < a.size(); ++k) x[k] = std::sin(static_cast<double>(k)) * 1e3;
+    for (const auto type : {ElementType::float64, ElementType::float32, ElementType::int32}) {
+      const auto numbers = apply(Unary::round, a).converted(type);
+      for (const auto op : {Reduction::sum, Reduction::maximum, Reduction::count_nan})
+        for (int axis = 0; axis < a.axes(); ++axis) {
+          set_thread_count(1);
+          const auto alone = reduce(op, numbers, {axis, false});
+          set_thread_count(4);
+          CHECK(plain(reduce(op, numbers, {axis, false})).values == plain(alone).values);
+          set_thread_count(threads);
+        }
+    }
+  }
 }
