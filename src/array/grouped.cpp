@@ -4,6 +4,7 @@
 #include <array>
 #include <cmath>
 
+#include "array/line_sums.h"
 #include "array/reduce.h"
 #include "base/interrupt.h"
 #include "base/parallel.h"
@@ -15,12 +16,6 @@ namespace grouped_rows {
 namespace {
 
 constexpr Index kMostSlots = Index{1} << 16;
-
-// As reduce() adds the sums of blocks.
-double pairwise(const double* leaves, Index count) {
-  if (count == 1) return leaves[0];
-  return pairwise(leaves, count / 2) + pairwise(leaves + count / 2, count - count / 2);
-}
 
 double combined(const double* l) { return ((l[0] + l[1]) + (l[2] + l[3])) + ((l[4] + l[5]) + (l[6] + l[7])); }
 
@@ -165,7 +160,7 @@ std::vector<double> GroupedRows::sums(const Array& column) const {
   return of_groups<double>([&](std::size_t slot) {
     if (sizes_[slot] % kSumBlock != 0)
       leaves[static_cast<std::size_t>(leaf[slot + 1] - 1)] = combined(lanes.data() + 8 * slot);
-    return pairwise(leaves.data() + leaf[slot], leaf[slot + 1] - leaf[slot]);
+    return line_sums::pairwise(leaves.data() + leaf[slot], leaf[slot + 1] - leaf[slot]);
   });
 }
 

@@ -43,7 +43,7 @@ Data data_of(const Number& n) {
                                         : Array::single(n.value));
 }
 
-// The number of digits at `at`, which goes on behind them.
+// Moves `at` past the digits that begin there; returns how many there were.
 std::size_t skip_digits(std::string_view text, std::size_t& at) {
   const auto begin = at;
   while (at < text.size() && text[at] >= '0' && text[at] <= '9') ++at;
