@@ -185,7 +185,7 @@ fn recur(x) {
        });
   pair("prime sieve, bool array, 5·10^5", R"(
 fn sift(n) {
-  p = ones(n) > 0
+  p = repeat(true, n)
   k = 2
   while k*k <= n {
     if p[k] {

@@ -73,6 +73,8 @@ void copy_line(const T* from, Index step, T* to, Index n) {
     std::copy_n(from, n, to);
   else if (step == -1)
     std::reverse_copy(from - (n - 1), from + 1, to);
+  else if (step == 0 && n > 0)
+    std::fill_n(to, n, T(*from));
   else
     for (Index i = 0; i < n; ++i) to[i] = from[i * step];
 }

@@ -35,6 +35,9 @@ std::vector<Subscript> chosen_within(std::span<const Subscript> outer, std::span
 // The selected elements. Single indices and runs give a view; lists are copied.
 Array select(const Array& a, std::span<const Subscript> subscripts);
 // Elements where the mask (of the same shape) is true, in row order.
+// The part of `whole`, as a copy if it is small: writes to the whole then need not copy all of it because a
+// small part is still in use.
+Array apart_if_small(Array part, const Array& whole);
 Array select_mask(const Array& a, const Array& mask);
 
 // Assigns `values`, broadcast, to the selected elements. Types must agree.

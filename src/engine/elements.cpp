@@ -145,6 +145,17 @@ bool operate_of(Op op, Value& target, const Value& a, const Value& b, std::uint8
 }  // namespace
 }  // namespace elements
 
+std::optional<std::int64_t> single_integer(const Value& value) {
+  if (!value.is(Kind::array) || value.array().axes() != 0) return std::nullopt;
+  const auto& a = value.array();
+  switch (a.type()) {
+    case ElementType::int32: return *a.data<std::int32_t>();
+    case ElementType::int64: return *a.data<std::int64_t>();
+    case ElementType::uint8: return *a.data<std::uint8_t>();
+    default: return std::nullopt;
+  }
+}
+
 bool read_element(Value& target, const Array& a, Index offset) {
   using namespace elements;
   if (a.type() == ElementType::float64) {

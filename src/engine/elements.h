@@ -4,6 +4,8 @@
 #pragma once
 
 #include <cmath>
+#include <cstdint>
+#include <optional>
 #include <span>
 
 #include "compiler/program.h"
@@ -11,14 +13,22 @@
 
 namespace quill {
 
+// The value of a single element of an integer array; empty for other values.
+std::optional<std::int64_t> single_integer(const Value& value);
+
 // Adds the offset, along an axis, of the element that a subscript selects; false unless the subscript is an
 // integer within the axis.
 inline bool add_offset(const Array& a, int axis, const Value& subscript, Index& offset) {
-  if (!subscript.is_number()) return false;
-  const double p = subscript.number();
-  const auto place = static_cast<Index>(p >= 1 && p <= static_cast<double>(a.extent(axis)) ? p : 0);
-  if (place == 0 || static_cast<double>(place) != p) return false;
-  offset += (place - 1) * a.strides()[axis];
+  Index position = 0;
+  if (subscript.is_number()) {
+    const double p = subscript.number();
+    position = static_cast<Index>(p >= 1 && p <= static_cast<double>(a.extent(axis)) ? p : 0);
+    if (static_cast<double>(position) != p) return false;
+  } else {
+    position = single_integer(subscript).value_or(0);
+  }
+  if (position < 1 || position > a.extent(axis)) return false;
+  offset += (position - 1) * a.strides()[axis];
   return true;
 }
 

@@ -4,6 +4,7 @@
 #include <bit>
 #include <cmath>
 
+#include "array/index.h"
 #include "engine/native_run.h"
 
 namespace quill {
@@ -34,7 +35,7 @@ void store_slice(Value& target, const Array& whole, int axes, const std::int64_t
     strides.push_back(*description++);
   }
   const Index offset = whole.offset() + bytes / static_cast<std::int64_t>(size_of(whole.type()));
-  target = Value::array(whole.view(offset, shape, strides));
+  target = Value::array(apart_if_small(whole.view(offset, shape, strides), whole));
 }
 
 namespace {

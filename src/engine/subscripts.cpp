@@ -268,7 +268,8 @@ Value select(Machine& machine, const Value& base, std::span<const Value> subscri
     fail("an index occurs more than once, so updates would be lost",
          "bin_sums adds the values with the same index");
   try {
-    return in_shape_of_selection(quill::select(array, chosen), array.shape(), subscripts);
+    return in_shape_of_selection(apart_if_small(quill::select(array, chosen), array), array.shape(),
+                                 subscripts);
   } catch (Error& error) {
     if (array.axes() == 2 && chosen.size() == 1 && !error.hint.empty())
       error.hint = rows_and_columns(node, element_type_of(subscripts[0]) == ElementType::boolean);

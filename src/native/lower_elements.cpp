@@ -32,8 +32,8 @@ bool Lowering::describe_base(int given, int count) {
 int Lowering::find_element(int base, int subscripts, int count) {
   std::vector<Operand> at;
   for (int k = 0; k < count; ++k) {
-    const auto subscript = operand(subscripts + k);
-    if (!subscript || (subscript->form != Form::whole && subscript->form != Form::number)) return -1;
+    const auto subscript = integer_operand(subscripts + k);
+    if (!subscript) return -1;
     at.push_back(*subscript);
   }
   int offset = -1;
@@ -41,7 +41,7 @@ int Lowering::find_element(int base, int subscripts, int count) {
     const auto& v = variables(base);
     const int extent = v.extents[k], stride = v.strides[k];
     const auto& subscript = at[static_cast<std::size_t>(k)];
-    const int from_0 = binary(Do::subtract, VariableType::whole, whole_of(subscript), whole_constant(1));
+    const int from_0 = binary(Do::subtract, VariableType::whole, subscript.variable, whole_constant(1));
     if (!is_within(base, k, subscript)) {
       const int inside = make(VariableType::boolean);
       emit({.what = Do::less, .dst = inside, .x = from_0, .y = extent, .p = 1});

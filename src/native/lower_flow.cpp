@@ -256,10 +256,9 @@ bool Lowering::step_range(const Instruction& i) {
   if (next.op != Op::iterate || next.b != i.a) return make_span(i);
   const bool is_kept = flow().live[at_ + 2].contains(i.a) && !(i.a >= next.a && i.a < next.a + 4);
   if (is_kept) return false;
-  const auto from = operand(i.b), to = operand(i.b + 1);
-  if (!from || !to) return false;
   // With fractions the count is computed differently.
-  if (from->form != Form::whole || to->form != Form::whole) return false;
+  const auto from = integer_operand(i.b), to = integer_operand(i.b + 1);
+  if (!from || !to) return false;
   const auto first = from->variable, last = to->variable;
   const auto within = [&](const Operand& x) {
     if (x.low < -kMostRead)

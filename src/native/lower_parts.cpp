@@ -99,8 +99,8 @@ void Lowering::detach(int root) {
 
 // A range of integers of which no value is made.
 bool Lowering::make_span(const Instruction& i) {
-  const auto from = operand(i.b), to = operand(i.b + 1);
-  if (!from || !to || from->form != Form::whole || to->form != Form::whole) return false;
+  const auto from = integer_operand(i.b), to = integer_operand(i.b + 1);
+  if (!from || !to) return false;
   for (const auto* end : {&*from, &*to}) {
     if (end->low < -kMostOfSpan)
       guard(compare(Do::greater_equal, end->variable, whole_constant(-kMostOfSpan)), Reason::value);
@@ -171,9 +171,9 @@ std::optional<Lowering::Part> Lowering::find_part(int base, int subscripts, int 
       out.strides.push_back(v.strides[k]);
       continue;
     }
-    const auto x = operand(r);
-    if (!x || !is_plain_number(x->form)) return std::nullopt;
-    const int from_0 = binary(Do::subtract, VariableType::whole, whole_of(*x), one);
+    const auto x = integer_operand(r);
+    if (!x) return std::nullopt;
+    const int from_0 = binary(Do::subtract, VariableType::whole, x->variable, one);
     const int inside = make(VariableType::boolean);
     emit({.what = Do::less, .dst = inside, .x = from_0, .y = v.extents[k], .p = 1});
     guard(inside, Reason::value);

@@ -390,6 +390,29 @@ int Lowering::whole_of(const Operand& x) {
   return whole;
 }
 
+std::optional<Lowering::Operand> Lowering::integer_operand(int r) {
+  const auto x = operand(r);
+  if (!x) return std::nullopt;
+  switch (x->form) {
+    case Form::whole: return x;
+    case Form::number:
+    case Form::real32:
+      return Operand{
+          .form = Form::whole, .variable = whole_of(number(x->variable)), .low = -kMostRead, .high = kMostRead};
+    case Form::single: {
+      const auto range = range_of(x->element);
+      Operand out{.form = Form::whole, .variable = x->variable, .low = range.least, .high = range.most};
+      if (x->element != ElementType::int64) return out;
+      guard(compare(Do::less_equal, x->variable, whole_constant(kMostRead)), Reason::value);
+      guard(compare(Do::greater_equal, x->variable, whole_constant(-kMostRead)), Reason::value);
+      out.low = -kMostRead;
+      out.high = kMostRead;
+      return out;
+    }
+    default: return std::nullopt;
+  }
+}
+
 std::optional<int> Lowering::condition(int r) {
   const auto x = operand(r);
   if (!x || x->form != Form::boolean) return std::nullopt;

@@ -177,6 +177,9 @@ class Lowering {
   }
   const Type& type_at(int form) const { return state_[static_cast<std::size_t>(form)]; }
   std::optional<int> condition(int r);
+  // The value of a register as a whole number, after checks; empty if it is not a number when the loop is
+  // compiled.
+  std::optional<Operand> integer_operand(int r);
   // The operand as an integer variable, with a check.
   int whole_of(const Operand& x);
 
