@@ -56,14 +56,7 @@ int Compiler::value_unseen(const Node& node, int wanted) {
     case NodeKind::call: return call(node, wanted, false);
     case NodeKind::each: return call(node.repeated_call(), wanted, true);
     case NodeKind::index: return index(node, wanted);
-    case NodeKind::part: {
-      const int mark = next_;
-      const int base = value(node.base());
-      next_ = mark;
-      const int r = wanted >= 0 ? wanted : fresh();
-      emit(Op::part, node, r, base, literal(Value::text(node.text)));
-      return r;
-    }
+    case NodeKind::part: return part(node, wanted);
     case NodeKind::tuple: return several(Op::tuple, node, wanted);
     case NodeKind::record: return several(Op::record, node, wanted);
     case NodeKind::dictionary: return several(Op::dictionary, node, wanted);
@@ -106,6 +99,10 @@ int Compiler::name(const Node& node, int wanted) {
     const int r = wanted >= 0 ? wanted : fresh();
     emit(Op::read_shared, node, r, place);
     return r;
+  }
+  if (const int kept = kept_value(b.index, {}); kept >= 0 && b.kind == Binding::Kind::global && row < 0) {
+    emit(Op::global_once, node, kept, b.index, row);
+    return kept;
   }
   const int r = wanted >= 0 ? wanted : fresh();
   emit(Op::get_global, node, r, b.index, row);

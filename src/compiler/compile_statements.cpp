@@ -245,6 +245,7 @@ void Compiler::branch(const Node& node) {
 void Compiler::loop_for(const Node& node) {
   const auto targets = node.loop_target_count();
   const int source = value(node.loop_source());
+  keep_values(node);
   const int state = fresh(4);
   emit(Op::iterate, node.loop_source(), state, source);
   const auto place = [&](std::size_t i) {
@@ -272,11 +273,13 @@ void Compiler::loop_for(const Node& node) {
   out_->code[next].c = here();
   for (const auto j : loops_.back().leave) land(j);
   loops_.pop_back();
+  release_values(node);
   assigned_ = before;
   cards_after_loop();
 }
 
 void Compiler::loop_while(const Node& node) {
+  keep_values(node);
   const int top = here();
   const int mark = next_;
   const auto leave = emit(Op::jump_false, node.condition(), 0, value(node.condition()));
@@ -288,6 +291,7 @@ void Compiler::loop_while(const Node& node) {
   land(leave);
   for (const auto j : loops_.back().leave) land(j);
   loops_.pop_back();
+  release_values(node);
   cards_after_loop();
 }
 

@@ -1,6 +1,7 @@
 // Implementation class of compile(), shared by its files for statements and expressions.
 #pragma once
 
+#include <algorithm>
 #include <map>
 #include <set>
 
@@ -73,7 +74,10 @@ class Compiler {
   // Evaluates the right side only if a single boolean on the left does not decide.
   int logical(const Node& node, int wanted);
   // Whether the register is a temporary, which exactly one instruction reads.
-  bool is_temporary(int r) const { return r >= first_temporary_; }
+  bool is_temporary(int r) const { return r >= first_temporary_ && !is_kept_value(r); }
+  bool is_kept_value(int r) const {
+    return std::any_of(kept_values_.begin(), kept_values_.end(), [&](const auto& kept) { return kept.r == r; });
+  }
 
   int comparison(const Node& node, int wanted);
   int asked_of(const Node& comparison) const;
@@ -221,6 +225,15 @@ class Compiler {
     std::vector<std::size_t> next;
     std::size_t blocks = 0;  // figure, panel and timed blocks open around the loop
   };
+  // Evaluates names of the module, in functions, and fields of variables that a loop does not change once,
+  // before it: so it costs nothing to read them in each iteration. Those that fail are evaluated, and
+  // reported, where they are used.
+  void keep_values(const Node& loop);
+  void keep_value(const Node& node, const Node& loop, int from, const std::string& field);
+  void release_values(const Node& loop);
+  // The register with the kept value of a module slot, or of a field of the value in a register; -1 if none.
+  int kept_value(int from, const std::string& field) const;
+  int part(const Node& node, int wanted);
   void loop_for(const Node& node);
   void loop_while(const Node& node);
   // Closes figure, panel and timed blocks, innermost first, until `down_to` are left.
@@ -256,6 +269,13 @@ class Compiler {
   std::set<const Node*> taken_;
   const Node* assigned_call_ = nullptr;  // call whose result is assigned
   std::vector<Loop> loops_;
+  struct KeptValue {
+    int from = -1;      // slot of the module, or with a field the register of the record
+    std::string field;  // "" for a name of the module
+    int r = -1;         // register of the value
+    const Node* loop = nullptr;  // outermost loop that does not change the variable
+  };
+  std::vector<KeptValue> kept_values_;
   std::set<int> loop_names_;                         // registers set by loops
   std::vector<std::pair<const Node*, int>> blocks_;  // with the register of a timing
   std::vector<std::pair<const Node*, int>> cards_of_loop_;

@@ -45,6 +45,8 @@ inline constexpr auto kRows = std::to_array<OpRow>({
     {Op::take, "take", write, change},
     {Op::check, "check", read},
     {Op::get_global, "get_global", write},
+    {Op::global_early, "global_early", write},
+    {Op::global_once, "global_once", change},
     {Op::matrix_product, "matrix_product", write, read, read},
 #define QUILL_ROW(name, ...) {Op::name, #name, write, read, read, Binary::name},
     QUILL_ELEMENTWISE_OPERATORS(QUILL_ROW)
@@ -72,6 +74,8 @@ inline constexpr auto kRows = std::to_array<OpRow>({
     {Op::update_index, "update_index", change, read_run, read},
     {Op::extent, "extent", write, read},
     {Op::part, "part", write, read},
+    {Op::part_early, "part_early", write, read},
+    {Op::part_once, "part_once", change, read},
     {Op::call, "call", write, read_after, none, {}, true},
     {Op::call_builtin, "call_builtin", write, read_run, none, {}, true},
     {Op::each, "each", write, read_after, none, {}, true},

@@ -19,6 +19,8 @@ enum class Op : std::uint8_t {
   take,            // a = b; b loses its value
   check,           // error if a has no value
   get_global,      // a = module slot b, or the built-in c if that has no value (-1: none)
+  global_early,    // a = module slot b; a loses its value if that has none
+  global_once,     // get_global if a has no value
   matrix_product,  // a = b op c
 #define QUILL_NAME(name, ...) name,
   QUILL_ELEMENTWISE_OPERATORS(QUILL_NAME)  // a = b op c
@@ -46,6 +48,8 @@ enum class Op : std::uint8_t {
   update_index,  // a[n values from b] op= c; flag: the operation, with kUpdateLiteral
   extent,        // a = extent of axis c of b (packed, see axis_code)
   part,          // a = b.literals[c]
+  part_early,    // the same if b is a record with that field; otherwise a loses its value
+  part_once,     // a = b.literals[c] if a has no value
   call,          // a = b(n values from b+1) with form c; flag: 1 named arguments, 2 the result is assigned
   call_builtin,  // a = (n values from b) with form c; flag: the first one was taken from a
   each,          // a = b(n values from b+1) elementwise

@@ -308,6 +308,10 @@ void Machine::execute(std::size_t stop_depth) {
             if (i.flag == 0 && !may_be_long(r[i.n])) break;
             ip = pass_fused(ip, r);
             continue;
+          case Op::part_once:
+          case Op::global_once:
+            if (a.is(Kind::unset)) goto slow;
+            break;
           case Op::fused_more: break;  // native code was left between a region and its separate operations
           case Op::fused_set: ip = pass_fused_set(ip, r); continue;
           case Op::timed_end:

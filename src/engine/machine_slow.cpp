@@ -33,7 +33,14 @@ bool Machine::step_access(const Step& step) {
     case Op::check:
       if (a.is(Kind::unset)) fail(fmt::format("`{}` has no value yet", written(*node)));
       return true;
-    case Op::get_global: {
+    case Op::global_early: {
+      const auto& slot = f.module->slots[static_cast<std::size_t>(i.b)];
+      a = slot.is(Kind::unset) ? Value() : plain_value(slot);
+      return true;
+    }
+    case Op::get_global:
+    case Op::global_once: {
+      if (i.op == Op::global_once && !a.is(Kind::unset)) return true;
       const auto& slot = f.module->slots[static_cast<std::size_t>(i.b)];
       if (slot.is(Kind::unset)) {
         if (i.c < 0) fail(fmt::format("`{}` has no value yet", written(*node)));
@@ -181,7 +188,16 @@ bool Machine::step_element(const Step& step) {
       }
       return true;
     case Op::extent: a.set_number(extent_of(b, i.c)); return true;
-    case Op::part: {
+    case Op::part_early: {
+      const auto* const record = b.is(Kind::record) ? &b.object<RecordObject>() : nullptr;
+      const auto* const field =
+          record ? record->find(f.literals[static_cast<std::size_t>(i.c)].text()) : nullptr;
+      a = field ? *field : Value();
+      return true;
+    }
+    case Op::part:
+    case Op::part_once: {
+      if (i.op == Op::part_once && !a.is(Kind::unset)) return true;
       const auto& name = f.literals[static_cast<std::size_t>(i.c)].text();
       try {
         a = part_of(b, name);

@@ -86,6 +86,15 @@ const native::Helpers& Machine::native_helpers() {
         run->results[0] = single_element(static_cast<NativeRun*>(run)->at(r));
         return 1;
       },
+      .store_record = [](Run* run, Number r, Number names, Number parts) -> Number {
+        return NativeRun::guarded(run, [&](NativeRun& self) {
+          const native::Type type{.form = native::Form::record,
+                                  .parts = static_cast<std::uint64_t>(parts),
+                                  .names = std::bit_cast<const native::Names*>(names)};
+          store_saved(type, run->results, self.at(r), self.base);
+          return Number{1};
+        });
+      },
       .store_items = [](Run* run, Number r, Number count, Number parts) -> Number {
         return NativeRun::guarded(run, [&](NativeRun& self) {
           const native::Type type{.form = parts == 0 ? native::Form::vector : native::Form::tuple,
@@ -108,7 +117,7 @@ const native::Helpers& Machine::native_helpers() {
           add_vector(value.array());
           return 1;
         }
-        for (const auto& item : value.object<TupleObject>().items) {
+        for (const auto& item : native::items_in(value)) {
           if (item.is_number())
             add(item.number());
           else

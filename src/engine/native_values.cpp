@@ -20,7 +20,11 @@ Value items_of(const native::Type& type, const double* numbers) {
     made.push_back(size == 1 ? Value(*numbers) : vector(size - 1));
     numbers += size == 1 ? 1 : size - 1;
   }
-  return Value::tuple(std::move(made));
+  if (type.form == native::Form::tuple) return Value::tuple(std::move(made));
+  std::vector<std::pair<std::string, Value>> fields;
+  for (std::size_t k = 0; k < made.size(); ++k)
+    fields.emplace_back((*type.names)[k], std::move(made[k]));
+  return Value::record(std::move(fields));
 }
 
 }  // namespace
@@ -52,6 +56,7 @@ void store_saved(const native::Type& type, const std::int64_t* values, Value& ta
       return;
     }
     case native::Form::vector:
+    case native::Form::record:
     case native::Form::tuple: target = items_of(type, numbers); return;
     case native::Form::slice: store_slice(target, base[type.root].array(), type.axes, values); return;
     case native::Form::view: target = base[type.root]; return;

@@ -52,8 +52,8 @@ void Lowering::forget_unused(State& state, std::size_t at) const {
   }
 }
 
-// Short vectors and tuples that the loop assigns as a whole are held in variables; other arrays stay in
-// memory. Arrays whose elements it changes are owned: the machine makes them so before it enters.
+// Short tuples and records, and short vectors that the loop assigns as a whole, are held in variables; other
+// arrays stay in memory. Arrays whose elements it changes are owned: the machine makes them so before it enters.
 State Lowering::entry_state(std::size_t head) {
   std::vector<bool> is_made(static_cast<std::size_t>(f_size_)), is_changed(static_cast<std::size_t>(f_size_));
   for (auto at = root_.begin; at < root_.end; ++at) {
@@ -71,9 +71,11 @@ State Lowering::entry_state(std::size_t head) {
     auto& type = state[static_cast<std::size_t>(r)];
     type = observed(seen(r));
     type.is_owned = type.axes > 0 && is_changed[static_cast<std::size_t>(r)];
-    if (const auto items = observed_items(seen(r)); items && is_made[static_cast<std::size_t>(r)]) {
+    const bool is_new = is_made[static_cast<std::size_t>(r)];
+    if (const auto items = observed_items(seen(r)); items && (is_new || items->form != Form::vector)) {
       type = *items;
       type.may_hold = true;
+      type.is_stored = !is_new;
     }
     if (const auto closure = observed_closure(seen(r))) {
       keep_code(seen(r).object<FunctionObject>().function);
@@ -218,9 +220,11 @@ bool fits(const Type& type, const Value& value) {
     case Form::real32:
     case Form::complex: return observed(value).form == type.form;
     case Form::vector:
+    case Form::record:
     case Form::tuple: {
       const auto items = observed_items(value);
-      return items && items->form == type.form && items->count == type.count && items->parts == type.parts;
+      return items && items->form == type.form && items->count == type.count && items->parts == type.parts &&
+             items->names == type.names;
     }
     case Form::function:
       return value.is(Kind::function) && is_same_function(value.object<FunctionObject>(), *type.function);

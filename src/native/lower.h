@@ -57,6 +57,7 @@ struct Helpers {
   Helper take;      // moves register q to p
   Helper store_single;  // register p = element x of type q
   Helper load_single;   // result 0 = the element in register p
+  Helper store_record;  // register p = the results, as a record with the names at q and the parts x
   Helper store_items;   // register p = the results, as a vector of q elements, or as a tuple with the parts x
   Helper load_items;    // the elements in register p as results; 0 unless there are q of them
   Helper store_scalar;  // register p = the results, as a single element of type q: float32 or complex128

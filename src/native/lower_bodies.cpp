@@ -44,6 +44,7 @@ Type Lowering::parameter_type(const Operand& given, bool is_whole) {
               .element = given.element,
               .count = static_cast<std::uint8_t>(given.items.size()),
               .parts = given.parts,
+              .names = given.names,
               .code = given.code};
   }
 }
@@ -55,6 +56,7 @@ Lowering::Operand Lowering::made_operand(const Type& type) {
               .low = type.low,
               .high = type.high,
               .parts = type.parts,
+              .names = type.names,
               .function = type.function,
               .code = type.code};
   switch (type.form) {

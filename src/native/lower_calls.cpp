@@ -100,10 +100,10 @@ std::optional<Lowering::Operand> Lowering::combine_vectors(Op op, const Operand&
   return out;
 }
 
-// The numbers and vectors in a tuple, or the elements of a vector.
+// The numbers and vectors in a tuple or record, or the elements of a vector.
 std::vector<Lowering::Operand> Lowering::parts_of(const Operand& whole) {
   std::vector<Operand> out;
-  if (whole.form != Form::tuple) {
+  if (whole.form != Form::tuple && whole.form != Form::record) {
     for (const int v : whole.items) out.push_back({.form = Form::number, .variable = v});
     return out;
   }
@@ -150,6 +150,28 @@ bool Lowering::select_item(const Instruction& i) {
   return true;
 }
 
+// Whether a value that was read before the loop is known to be there.
+bool Lowering::has_kept(int r) {
+  const auto& kept = type_of(r);
+  if (kept.form == Form::nowhere) return false;
+  if (kept.form != Form::memory || kept.axes > 0 || kept.function) return true;
+  if (kept.counts || is_inlined() || seen(r).is(Kind::unset)) return false;
+  guard(compare(Do::not_equal, kind_of(r), whole_constant(static_cast<int>(Kind::unset))), Reason::value);
+  return true;
+}
+
+// A field of a record that is held in variables, or one that was read before the loop.
+bool Lowering::select_field(const Instruction& i) {
+  if (i.op == Op::part_once && has_kept(i.a)) return true;
+  if (type_of(i.b).form != Form::record) return false;
+  const auto record = operand(i.b);
+  const auto& name = f().literals[static_cast<std::size_t>(i.c)].text();
+  const auto found = std::find(record->names->begin(), record->names->end(), name);
+  if (found == record->names->end()) return false;
+  define(i.a, parts_of(*record)[static_cast<std::size_t>(found - record->names->begin())]);
+  return true;
+}
+
 bool Lowering::step_items(const Instruction& i) {
   const auto numbers = [&](int first) {
     std::vector<int> out;
@@ -169,9 +191,14 @@ bool Lowering::step_items(const Instruction& i) {
       define(i.a, {.form = Form::vector, .items = items});
       return true;
     }
+    case Op::record:
     case Op::tuple: {
       if (i.n < 1 || i.n > kMostTupleParts) return false;
       Operand out{.form = Form::tuple};
+      if (i.op == Op::record) {
+        out.form = Form::record;
+        out.names = interned(f().name_lists[static_cast<std::size_t>(i.c)]);
+      }
       for (int k = 0; k < i.n; ++k) {
         const auto x = operand(i.b + k);
         const bool is_vector = x && x->form == Form::vector;
@@ -196,6 +223,9 @@ bool Lowering::step_items(const Instruction& i) {
       for (int k = 0; k < i.n; ++k) define(i.a + k, parts[static_cast<std::size_t>(k)]);
       return true;
     }
+    case Op::part:
+    case Op::part_early:
+    case Op::part_once: return select_field(i);
     case Op::call: return inline_call(i);
     case Op::closure: return make_closure(i);
     default: return false;

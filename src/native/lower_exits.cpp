@@ -101,6 +101,7 @@ std::optional<Saved> Lowering::save(int r, int first) {
     case Form::closure: out.function = template_number(type.code); [[fallthrough]];
     case Form::complex:
     case Form::vector:
+    case Form::record:
     case Form::tuple:
       for (const int v : item_variables(r, type.count)) put(v);
       break;

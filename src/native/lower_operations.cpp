@@ -349,7 +349,9 @@ bool Lowering::check_set(const Instruction& i) {
 bool Lowering::step_value(const Instruction& i) {
   switch (i.op) {
     case Op::load: return load_literal(i);
-    case Op::get_global: return load_global(i);
+    case Op::get_global:
+    case Op::global_early: return load_global(i);
+    case Op::global_once: return has_kept(i.a) || load_global(i);
     case Op::move: return move(i);
     case Op::take: return take(i);
     case Op::check: return check_set(i);

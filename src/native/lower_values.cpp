@@ -100,6 +100,15 @@ void Lowering::spill(int r) {
       type.may_hold = true;
       break;
     }
+    case Form::record: {
+      const auto items = item_variables(r, type.count);
+      for (int k = 0; k < type.count; ++k)
+        emit({.what = Do::store_result, .x = items[static_cast<std::size_t>(k)], .immediate = k});
+      check_helped(help(helpers_.store_record, absolute(r), reinterpret_cast<std::int64_t>(type.names),
+                        whole_constant(static_cast<std::int64_t>(type.parts))));
+      type.may_hold = true;
+      break;
+    }
     case Form::vector:
     case Form::tuple: {
       const auto items = item_variables(r, type.count);
@@ -191,6 +200,7 @@ void Lowering::load_into(int r, const Type& type) {
       return;
     }
     case Form::vector:
+    case Form::record:
     case Form::tuple: {
       help(helpers_.load_items, absolute(r), type.count);
       const auto items = item_variables(r, type.count);
@@ -263,6 +273,7 @@ void Lowering::define(int r, const Operand& value) {
     case Form::complex:
     case Form::vector:
     case Form::closure:
+    case Form::record:
     case Form::tuple: {
       // The given variables may be those of the register, in another order.
       std::vector<int> given;
@@ -273,6 +284,7 @@ void Lowering::define(int r, const Operand& value) {
                     .may_hold = may_hold,
                     .count = static_cast<std::uint8_t>(given.size()),
                     .parts = value.parts,
+                    .names = value.names,
                     .code = value.code};
       return;
     }
@@ -321,9 +333,13 @@ std::optional<Lowering::Operand> Lowering::operand(int r) {
     case Form::complex:
     case Form::vector:
     case Form::closure:
+    case Form::record:
     case Form::tuple:
-      return Operand{
-          .form = type.form, .items = item_variables(r, type.count), .parts = type.parts, .code = type.code};
+      return Operand{.form = type.form,
+                     .items = item_variables(r, type.count),
+                     .parts = type.parts,
+                     .names = type.names,
+                     .code = type.code};
     case Form::function: return Operand{.form = Form::function, .function = type.function};
     case Form::nowhere:
     case Form::slice:

@@ -49,7 +49,8 @@ class Lowering {
     std::int64_t shift = 0;
     std::optional<double> constant{};
     std::vector<int> items{};                  // the variables of a vector or tuple
-    std::uint64_t parts = 0;                   // of a tuple
+    std::uint64_t parts = 0;                   // of a tuple or record
+    const Names* names = nullptr;              // of a record
     const FunctionObject* function = nullptr;  // of a function
     const Function* code = nullptr;            // of a closure
     int root = -1;                             // of a view
@@ -219,6 +220,8 @@ class Lowering {
   std::optional<Operand> combine_vectors(Op op, const Operand& x, const Operand& y);
   bool step_items(const Instruction& i);
   bool select_item(const Instruction& i);
+  bool has_kept(int r);
+  bool select_field(const Instruction& i);
   static std::vector<Operand> parts_of(const Operand& tuple);
   // Inlines a call of a function of the language.
   bool inline_call(const Instruction& i);

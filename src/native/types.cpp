@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <bit>
 #include <cmath>
+#include <mutex>
+#include <set>
 
 namespace quill::native {
 
@@ -67,10 +69,9 @@ std::optional<Type> observed_items(const Value& value) {
       return std::nullopt;
     return Type{.form = Form::vector, .count = static_cast<std::uint8_t>(a.length())};
   }
-  if (!value.is(Kind::tuple)) return std::nullopt;
-  const auto& items = value.object<TupleObject>().items;
+  const auto items = items_in(value);
   if (items.empty() || items.size() > kMostTupleParts) return std::nullopt;
-  Type tuple{.form = Form::tuple};
+  Type tuple{.form = value.is(Kind::record) ? Form::record : Form::tuple};
   for (std::size_t k = 0; k < items.size(); ++k) {
     const auto vector = items[k].is(Kind::array) ? observed_items(items[k]) : std::nullopt;
     if (!vector && !items[k].is_number()) return std::nullopt;
@@ -79,7 +80,27 @@ std::optional<Type> observed_items(const Value& value) {
     tuple.count = static_cast<std::uint8_t>(tuple.count + size);
     tuple.parts |= static_cast<std::uint64_t>(vector ? size + 1 : 1) << (5 * k);
   }
+  if (value.is(Kind::record)) {
+    Names names;
+    for (const auto& [name, field] : value.object<RecordObject>().fields) names.push_back(name);
+    tuple.names = interned(names);
+  }
   return tuple;
+}
+
+std::vector<Value> items_in(const Value& value) {
+  if (value.is(Kind::tuple)) return value.object<TupleObject>().items;
+  std::vector<Value> out;
+  if (value.is(Kind::record))
+    for (const auto& [name, field] : value.object<RecordObject>().fields) out.push_back(field);
+  return out;
+}
+
+const Names* interned(const Names& names) {
+  static std::mutex mutex;
+  static auto& lists = *new std::set<Names>;
+  const std::lock_guard lock(mutex);
+  return &*lists.insert(names).first;
 }
 
 std::optional<Type> observed_closure(const Value& value) {
@@ -120,7 +141,7 @@ Type merged(const Type& a, const Type& b) {
     out.has_unit_step = a.has_unit_step && b.has_unit_step;
     if (a.form == Form::single && a.element != b.element) out = memory_type();
     if (a.form == Form::slice && (a.element != b.element || a.axes != b.axes)) out = memory_type();
-    const bool is_other = a.count != b.count || a.parts != b.parts || a.root != b.root || a.code != b.code ||
+    const bool is_other = a.count != b.count || a.parts != b.parts || a.names != b.names || a.root != b.root || a.code != b.code ||
                           (a.form == Form::function && a.function != b.function);
     if (is_other) out = memory_type();
     if (a.form == Form::memory) {
@@ -149,6 +170,7 @@ int values_of(const Type& type) {
     case Form::complex:
     case Form::vector:
     case Form::tuple:
+    case Form::record:
     case Form::closure: return type.count;
     case Form::slice: return 1 + 2 * type.axes;
     case Form::span: return 2;
@@ -167,6 +189,7 @@ std::string describe(const Type& type) {
     case Form::complex: return "complex number";
     case Form::vector: return fmt::format("vector of {}", type.count);
     case Form::tuple: return fmt::format("tuple of {}", type.count);
+    case Form::record: return fmt::format("record of {}", type.count);
     case Form::function:
     case Form::closure: return "function";
     case Form::span: return "range";

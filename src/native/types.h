@@ -21,7 +21,8 @@ enum class Form : std::uint8_t {
   real32,    // in a variable, as float64, a single float32
   complex,   // in two variables, a single complex number
   vector,    // in variables, a float64 vector of a few elements
-  tuple,     // in variables, a tuple of a few numbers
+  tuple,     // in variables, a tuple of a few numbers and short vectors
+  record,    // in variables, a record of the same
   function,  // no variable: the function is known
   closure,   // in variables, the captured numbers of a function whose code is known
   view,      // the array in another register without a copy, for example of the caller of an inlined function
@@ -30,6 +31,8 @@ enum class Form : std::uint8_t {
   all,       // the subscript `..`
   memory     // in the frame, any value
 };
+
+using Names = std::vector<std::string>;
 
 struct Type {
   Form form = Form::nowhere;
@@ -46,8 +49,9 @@ struct Type {
   // For a whole number: equals the variable of the loop whose state is in this register, plus `shift`.
   int counter = -1;
   std::int64_t shift = 0;
-  std::uint8_t count = 0;                    // of the elements of a vector or tuple
-  std::uint64_t parts = 0;                   // of a tuple, see part_size
+  std::uint8_t count = 0;                    // of the elements of a vector, tuple or record
+  std::uint64_t parts = 0;                   // of a tuple or record, see part_size
+  const Names* names = nullptr;              // of a record's fields; lists with the same names are the same
   int root = -1;                             // of a view or slice: the register of the array
   const FunctionObject* function = nullptr;  // of a function, also in memory, where it is known
   const Function* code = nullptr;            // of a closure
@@ -94,8 +98,13 @@ Type observed(const Value& value);
 bool is_same_function(const FunctionObject& a, const FunctionObject& b);
 // Type of a function that has captured a few numbers and nothing else; empty for other values.
 std::optional<Type> observed_closure(const Value& value);
-// Type of a short float64 vector, or a short tuple of numbers and such vectors; empty for other values.
+// Type of a short float64 vector, or a short tuple or record of numbers and such vectors; empty for other
+// values.
 std::optional<Type> observed_items(const Value& value);
+// The values in a tuple or record, in order.
+std::vector<Value> items_in(const Value& value);
+// The only list with these names; it is never freed.
+const Names* interned(const Names& names);
 // Type of a register where two paths join.
 Type merged(const Type& a, const Type& b);
 // Number of variables that hold it.
