@@ -181,6 +181,10 @@ std::pair<NativeLoop*, std::size_t> Hot::loop_for(const Function& f, HotFunction
   const auto fits_entry = [&](const NativeLoop& loop) -> std::optional<std::size_t> {
     if (loop.is_retired || !loop.entry || loop.is_function != is_function || loop.is_direct)
       return std::nullopt;
+    const auto& arrays = loop.lowered.fixed_arrays;
+    if (!std::all_of(arrays.begin(), arrays.end(),
+                     [](const auto& fixed) { return native::fits(fixed.second, *fixed.first); }))
+      return std::nullopt;
     for (std::size_t k = 0; k < loop.lowered.entries.size(); ++k) {
       const auto& entry = loop.lowered.entries[k];
       if ((is_function || entry.head == head) &&

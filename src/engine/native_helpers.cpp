@@ -52,6 +52,18 @@ const native::Helpers& Machine::native_helpers() {
       .describe = [](Run* run, Number r, Number, Number) -> Number {
         return describe_array(*run, static_cast<NativeRun*>(run)->at(r));
       },
+      .describe_value = [](Run* run, Number, Number, Number address) -> Number {
+        return describe_array(*run, *std::bit_cast<const Value*>(address));
+      },
+      .load_value = [](Run* run, Number r, Number, Number address) -> Number {
+        static_cast<NativeRun*>(run)->at(r) = *std::bit_cast<const Value*>(address);
+        return 1;
+      },
+      .equal_texts = [](Run* run, Number a, Number b, Number) -> Number {
+        auto& self = *static_cast<NativeRun*>(run);
+        const auto &x = self.at(a), &y = self.at(b);
+        return x.is(Kind::text) && y.is(Kind::text) ? Number{x.text() == y.text()} : Number{2};
+      },
       .own = [](Run* run, Number r, Number, Number) -> Number {
         auto& value = static_cast<NativeRun*>(run)->at(r);
         try {
@@ -86,10 +98,10 @@ const native::Helpers& Machine::native_helpers() {
         run->results[0] = single_element(static_cast<NativeRun*>(run)->at(r));
         return 1;
       },
-      .store_record = [](Run* run, Number r, Number names, Number parts) -> Number {
+      .store_record = [](Run* run, Number r, Number, Number names) -> Number {
         return NativeRun::guarded(run, [&](NativeRun& self) {
           const native::Type type{.form = native::Form::record,
-                                  .parts = static_cast<std::uint64_t>(parts),
+                                  .parts = static_cast<std::uint64_t>(run->results[native::kMostItems]),
                                   .names = std::bit_cast<const native::Names*>(names)};
           store_saved(type, run->results, self.at(r), self.base);
           return Number{1};

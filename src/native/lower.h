@@ -51,13 +51,17 @@ struct Helpers {
   Helper fused;     // evaluates the region at p; 2 if its operations have to be executed one by one
   Helper advance;   // advances the iteration of instruction p; 2 at its end
   Helper describe;  // results = pointer, extents and strides of the array in register p; its array_code or -1
+  Helper describe_value;  // the same of the value at the address x
+  Helper load_value;      // register p = the value at the address x
+  Helper equal_texts;     // whether registers p and q contain the same text; 2 if one contains no text
   Helper own;       // makes register p the only holder of its array and storage, then as describe
   Helper release;   // clears register p
   Helper copy;      // register p = q
   Helper take;      // moves register q to p
   Helper store_single;  // register p = element x of type q
   Helper load_single;   // result 0 = the element in register p
-  Helper store_record;  // register p = the results, as a record with the names at q and the parts x
+  // register p = the results, as a record with the names at x and the parts in result kMostItems
+  Helper store_record;
   Helper store_items;   // register p = the results, as a vector of q elements, or as a tuple with the parts x
   Helper load_items;    // the elements in register p as results; 0 unless there are q of them
   Helper store_scalar;  // register p = the results, as a single element of type q: float32 or complex128
@@ -118,6 +122,8 @@ struct Lowered {
   Code code;
   std::size_t begin = 0, end = 0;  // range of instructions
   std::vector<EntryPoint> entries;
+  // Arrays of the module, or captured by functions that are kept, and the types they must have.
+  std::vector<std::pair<const Value*, Type>> fixed_arrays{};
   std::vector<std::size_t> by_machine;  // instructions left to the machine
   std::vector<int> stored;              // registers that the code may write in the frame
   std::vector<Exit> exits;

@@ -270,6 +270,10 @@ void Lowering::bind_arguments(Scope& scope, const std::vector<Operand>& given, c
     if (value.is(Kind::function)) {
       keep(value);
       define(r, {.form = Form::function, .function = &value.object<FunctionObject>()});
+    } else if (const auto items = observed_items(value)) {
+      define(r, constant_items(value, *items));
+    } else {
+      load_fixed_array(r, value);
     }
   }
 }

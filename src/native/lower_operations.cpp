@@ -135,14 +135,17 @@ bool Lowering::load_literal(const Instruction& i) {
     return true;
   }
   if (const auto items = observed_items(value); items && items->form == Form::vector) {
-    Operand out{.form = Form::vector};
-    for (int k = 0; k < items->count; ++k)
-      out.items.push_back(number_constant(value.array().at<double>({k})));
-    define(i.a, out);
+    define(i.a, constant_items(value, *items));
     return true;
   }
   if (value.is_open(Open::everything)) {
     define_all(i.a);
+    return true;
+  }
+  if (value.is(Kind::text) && !is_inlined()) {
+    note_change(i.a);
+    help(helpers_.load_value, absolute(i.a), 0, whole_constant(reinterpret_cast<std::int64_t>(&value)));
+    define_memory(i.a);
     return true;
   }
   if (!value.is(Kind::boolean) && !value.is_number()) return false;
@@ -196,10 +199,81 @@ bool Lowering::load_global(const Instruction& i) {
     define(i.a, {.form = Form::function, .function = &slot.object<FunctionObject>()});
     return true;
   }
+  const bool is_callee = is_inlined() || body_ != nullptr;
+  if (const auto items = observed_items(slot); items && (is_callee || items->form != Form::vector)) {
+    // Such values are not changed in place while the code refers to them.
+    check_kind(slot.kind());
+    const int held = make(VariableType::whole);
+    emit({.what = Do::load_register, .dst = held, .p = 1, .immediate = address});
+    guard(compare(Do::equal, held, whole_constant(reinterpret_cast<std::int64_t>(slot.identity()))),
+          Reason::type);
+    keep(slot);
+    define(i.a, constant_items(slot, *items));
+    return true;
+  }
+  if (is_callee && load_fixed_array(i.a, slot)) return true;
   if (!slot.is(Kind::unset) || i.c < 0 || !registry_.row(i.c).constant) return false;
   check_kind(Kind::unset);
   define(i.a, number(number_constant(*registry_.row(i.c).constant)));
   return true;
+}
+
+// An array that does not change while the code runs, of the module or captured: described where the code is
+// entered, or in a body at each use.
+bool Lowering::load_fixed_array(int r, const Value& slot) {
+  const auto seen = observed(slot);
+  if (seen.axes == 0) return false;
+  auto type = array_type(seen.element, seen.axes, false);
+  type.has_label = seen.has_label;
+  type.has_unit_step = seen.has_unit_step;
+  if (body_) {
+    const int address = whole_constant(reinterpret_cast<std::int64_t>(&slot));
+    check_description(help(helpers_.describe_value, 0, 0, address), type, Reason::type);
+    load_description(r, type.axes);
+    define_memory(r, type);
+    return true;
+  }
+  auto& global = fixed_arrays_[&slot];
+  if (global.pointer < 0) {
+    global.pointer = make(VariableType::pointer);
+    for (int k = 0; k < type.axes; ++k) {
+      global.extents[k] = make(VariableType::whole);
+      global.strides[k] = make(VariableType::whole);
+    }
+    if (writes_) out_.fixed_arrays.emplace_back(&slot, type);
+  }
+  make_description(r, type.axes);
+  const auto copy = [&](int dst, int from) { emit({.what = Do::copy, .dst = dst, .x = from}); };
+  const auto& v = variables(r);
+  copy(v.pointer, global.pointer);
+  for (int k = 0; k < type.axes; ++k) {
+    copy(v.extents[k], global.extents[k]);
+    copy(v.strides[k], global.strides[k]);
+  }
+  define_memory(r, type);
+  return true;
+}
+
+void Lowering::describe_fixed_arrays() {
+  for (const auto& [slot, type] : out_.fixed_arrays) {
+    help(helpers_.describe_value, 0, 0, whole_constant(reinterpret_cast<std::int64_t>(slot)));
+    load_description(fixed_arrays_.at(slot), type.axes);
+  }
+}
+
+// A short vector, tuple or record as constants.
+Lowering::Operand Lowering::constant_items(const Value& value, const Type& type) {
+  Operand out{.form = type.form, .parts = type.parts, .names = type.names};
+  const auto add = [&](const Value& item) {
+    if (item.is_number()) return out.items.push_back(number_constant(item.number()));
+    for (Index k = 0; k < item.array().length(); ++k)
+      out.items.push_back(number_constant(item.array().at<double>({k})));
+  };
+  if (type.form == Form::vector)
+    add(value);
+  else
+    for (const auto& item : items_in(value)) add(item);
+  return out;
 }
 
 // A random number. Drawing cannot be undone, so the machine does it for functions that are inlined, which may
@@ -388,6 +462,7 @@ bool Lowering::step_value(const Instruction& i) {
     return false;
   if ((is_array(i.b) || is_array(i.c)) && i.op != Op::logical_and && i.op != Op::logical_or)
     return evaluate_operation(i, fusion::single_operation(binary_of(i.op)), 2);
+  if (compare_texts(i)) return true;
   const auto x = elements(i.b);
   const auto y = x ? elements(i.c) : std::nullopt;
   if (!y) return false;
@@ -395,6 +470,17 @@ bool Lowering::step_value(const Instruction& i) {
   const auto out = combine(i.op, *x, *y, i.flag, seen_whole);
   if (out) define(i.a, *out);
   return out.has_value();
+}
+
+// Two texts that were compared before.
+bool Lowering::compare_texts(const Instruction& i) {
+  if ((i.op != Op::equal && i.op != Op::not_equal) || is_inlined() || is_for_machine(at_)) return false;
+  for (const int r : {i.b, i.c})
+    if (type_of(r).form != Form::memory || is_constant(r) || !seen(r).is(Kind::text)) return false;
+  const int same = help(helpers_.equal_texts, absolute(i.b), absolute(i.c));
+  guard(compare(Do::not_equal, same, whole_constant(2)), Reason::type);
+  define(i.a, boolean(compare(Do::equal, same, whole_constant(i.op == Op::equal ? 1 : 0))));
+  return true;
 }
 
 bool Lowering::step(const Instruction& i) {

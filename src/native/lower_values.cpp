@@ -104,8 +104,11 @@ void Lowering::spill(int r) {
       const auto items = item_variables(r, type.count);
       for (int k = 0; k < type.count; ++k)
         emit({.what = Do::store_result, .x = items[static_cast<std::size_t>(k)], .immediate = k});
-      check_helped(help(helpers_.store_record, absolute(r), reinterpret_cast<std::int64_t>(type.names),
-                        whole_constant(static_cast<std::int64_t>(type.parts))));
+      emit({.what = Do::store_result,
+            .x = whole_constant(static_cast<std::int64_t>(type.parts)),
+            .immediate = kMostItems});
+      check_helped(help(helpers_.store_record, absolute(r), 0,
+                        whole_constant(reinterpret_cast<std::int64_t>(type.names))));
       type.may_hold = true;
       break;
     }
@@ -160,7 +163,10 @@ int Lowering::kind_of(int r) {
 
 void Lowering::load_description(int r, int axes) {
   make_description(r, axes);
-  const auto& v = variables(r);
+  load_description(variables(r), axes);
+}
+
+void Lowering::load_description(const Variables& v, int axes) {
   const auto load = [&](int dst, int result) {
     emit({.what = Do::load_result, .dst = dst, .immediate = result});
   };

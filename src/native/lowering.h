@@ -56,6 +56,12 @@ class Lowering {
     int root = -1;                             // of a view
   };
 
+  struct Variables {
+    int number = -1, whole = -1, boolean = -1, pointer = -1;
+    int extents[3] = {-1, -1, -1}, strides[3] = {-1, -1, -1};
+    std::vector<int> items{};
+  };
+
   // The function with the loop, or an inlined one; registers of inlined functions follow those of the caller.
   struct Scope {
     const Function* f = nullptr;
@@ -158,6 +164,7 @@ class Lowering {
   int kind_of(int r);
   void load_into(int r, const Type& type);
   void load_description(int r, int axes);
+  void load_description(const Variables& v, int axes);
   void release(int r);
   void define(int r, const Operand& value);
   void define_memory(int r, Type type = memory_type());
@@ -201,6 +208,10 @@ class Lowering {
   void return_to_machine(const Instruction& i);
   bool load_literal(const Instruction& i);
   bool load_global(const Instruction& i);
+  bool load_fixed_array(int r, const Value& slot);
+  void describe_fixed_arrays();
+  Operand constant_items(const Value& value, const Type& type);
+  bool compare_texts(const Instruction& i);
   std::optional<Operand> combine(Op op, const Operand& x, const Operand& y, std::uint8_t flags,
                                  bool seen_whole);
   std::optional<Operand> combine_numbers(Op op, const Operand& x, const Operand& y);
@@ -372,12 +383,8 @@ class Lowering {
   };
   std::vector<OpenExit> exits_;
   std::map<Reason, int> exit_labels_;  // of the current instruction or body
-  struct Variables {
-    int number = -1, whole = -1, boolean = -1, pointer = -1;
-    int extents[3] = {-1, -1, -1}, strides[3] = {-1, -1, -1};
-    std::vector<int> items{};
-  };
   std::vector<Variables> variables_;
+  std::map<const Value*, Variables> fixed_arrays_;  // of the module or captured, by the address of the value
   Variables& variables(int r) { return variables_[static_cast<std::size_t>(absolute(r))]; }
   std::vector<int> item_variables(int r, int count);
   int number_variable(int r);
