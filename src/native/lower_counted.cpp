@@ -168,10 +168,10 @@ bool Lowering::step_counted(const Instruction& i, bool is_again, std::size_t mor
   auto& loop = counted_[absolute(i.a)];
   if (loop.bound < 0) loop.bound = make(VariableType::whole);
   const int now = unary(Do::copy, VariableType::whole, *k);
-  if (is_again)
-    poll();
-  else
-    set_bound(loop, now, *last);
+  if (is_again) poll();
+  if (!is_again) loop.is_begun = true;
+  // The machine may have begun the loop.
+  if (!is_again || !loop.is_begun) set_bound(loop, now, *last);
   const int has_value = label(), end = label();
   if (loop.proven.empty()) {
     branch(compare(Do::less_equal, now, loop.bound), has_value, end, 1);

@@ -304,7 +304,10 @@ bool Lowering::step_next(const Instruction& i, bool is_again) {
     first.counts = true;
   }
   if (!first.counts) {
-    if (is_again) poll();
+    if (is_again)
+      poll();
+    else if (const auto loop = counted_.find(absolute(i.a)); loop != counted_.end())
+      loop->second.is_begun = false;
     if (step_over_vector(i, more, over)) return true;
     const int has_value = label(), end = label();
     if (is_inlined()) {

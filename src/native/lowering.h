@@ -321,6 +321,7 @@ class Lowering {
   struct Counted {
     std::set<Wish> wishes{}, proven{};
     int bound = -1;  // the last value for which the loop goes on and the proofs hold
+    bool is_begun = false;  // the code that begins the loop sets the bound
   };
   std::map<int, Counted> counted_;  // by the register of the loop's state
   const Loop* loop_of_counter(int counter) const;

@@ -1,9 +1,7 @@
 // Native code against the machine: the same values, bit by bit, the same warnings and errors.
 #include <fmt/format.h>
 
-#include <bit>
 #include <catch2/catch.hpp>
-#include <cmath>
 #include <cstdlib>
 #include <fstream>
 #include <iterator>
@@ -13,60 +11,13 @@
 #include "engine/hot.h"
 #include "support/effort.h"
 #include "support/loop_programs.h"
+#include "support/outcome.h"
 #include "support/script.h"
-#include "value/print.h"
 
 using namespace quill;
 using namespace quill::test;
 
 namespace {
-
-struct Outcome {
-  bool ok = false;
-  std::string text;  // everything that was printed and told, and the types and texts of all values
-  std::vector<std::uint64_t> bits;  // of all numbers; of those that are nan no more than that
-};
-
-void add_bits(const Value& value, std::vector<std::uint64_t>& bits) {
-  if (value.is(Kind::tuple)) {
-    for (const auto& item : value.object<TupleObject>().items) add_bits(item, bits);
-    return;
-  }
-  if (!value.is_array_like() || !is_numeric(element_type_of(value))) return;
-  if (element_type_of(value) == ElementType::complex128) {
-    for (const auto z : to_array(value).to_vector<Complex>())
-      for (const double x : {z.real(), z.imag()})
-        bits.push_back(std::isnan(x) ? ~std::uint64_t{0} : std::bit_cast<std::uint64_t>(x));
-    return;
-  }
-  for (const double x : to_array(value).converted(ElementType::float64).to_vector<double>())
-    bits.push_back(std::isnan(x) ? ~std::uint64_t{0} : std::bit_cast<std::uint64_t>(x));
-}
-
-Outcome outcome_of(const std::string& program, NativeUse use) {
-  MemoryHost host;
-  SessionOptions options;
-  options.native = use;
-  TestSession session(host, options);
-  Outcome out;
-  out.ok = session.run("test.eq", program);
-  out.text = host.printed + host.messages;
-  for (const std::string name :
-       {"x", "y", "n", "b", "s", "t", "u", "v", "w", "m", "g", "p", "h", "z", "outside", "row", "result"})
-    if (const auto* value = session.find(name)) {
-      out.text += name + " = " + inline_text(*value) + ", " + type_name(*value) + "\n";
-      add_bits(*value, out.bits);
-    }
-  return out;
-}
-
-// Whether they are the same; reports where they are not.
-bool is_same(const Outcome& got, const Outcome& wanted) {
-  CHECK(got.ok == wanted.ok);
-  CHECK(got.text == wanted.text);
-  CHECK(got.bits == wanted.bits);
-  return got.text == wanted.text && got.bits == wanted.bits;
-}
 
 // Programs with loops whose counters run through arrays with all kinds of steps and ends: some leave the
 // array, some pass 2^53, some have no iteration at all.
