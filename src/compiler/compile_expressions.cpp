@@ -100,7 +100,7 @@ int Compiler::name(const Node& node, int wanted) {
     emit(Op::read_shared, node, r, place);
     return r;
   }
-  if (const int kept = kept_value(b.index, {}); kept >= 0 && b.kind == Binding::Kind::global && row < 0) {
+  if (const int kept = kept_value(b.index, {}); kept >= 0 && b.kind == Binding::Kind::global) {
     emit(Op::global_once, node, kept, b.index, row);
     return kept;
   }

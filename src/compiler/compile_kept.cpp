@@ -66,7 +66,7 @@ void Compiler::keep_values(const Node& loop) {
   for (const auto* read : reads) {
     const auto& name = read->kind == NodeKind::part ? read->base() : *read;
     int r = register_of(name.binding);
-    if (r < 0 && name.binding.kind == Binding::Kind::global && registry_.find(name.text) < 0) {
+    if (r < 0 && name.binding.kind == Binding::Kind::global) {
       keep_value(name, loop, name.binding.index, {});
       r = kept_value(name.binding.index, {});
     } else if (r >= 0 && (!assigned_.contains(r) || shared_.contains(r) || changed.contains(r))) {

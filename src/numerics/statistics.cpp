@@ -13,6 +13,12 @@
 
 namespace quill {
 
+double between(double low, double high, double part) {
+  if (part == 0 || low == high) return low;
+  const double way = high - low;
+  return std::isfinite(way) ? low + part * way : (1 - part) * low + part * high;
+}
+
 namespace statistics_of_lines {
 namespace {
 
@@ -144,10 +150,7 @@ double quantile_of(std::vector<double> v, double p, const char* what) {
   std::nth_element(v.begin(), v.begin() + static_cast<std::ptrdiff_t>(k), v.end());
   const double low = v[k], part = at - static_cast<double>(k);
   if (part == 0) return low;
-  const double high = *std::min_element(v.begin() + static_cast<std::ptrdiff_t>(k) + 1, v.end());
-  if (low == high) return low;
-  const double way = high - low;
-  return std::isfinite(way) ? low + part * way : (1 - part) * low + part * high;
+  return between(low, *std::min_element(v.begin() + static_cast<std::ptrdiff_t>(k) + 1, v.end()), part);
 }
 
 }  // namespace

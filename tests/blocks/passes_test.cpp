@@ -1,11 +1,14 @@
 // Passes over arrays in files, without the language.
 #include <catch2/catch.hpp>
 
+#include <algorithm>
+#include <cmath>
 #include <random>
 #include <stdexcept>
 
 #include "array/index.h"
 #include "base/error.h"
+#include "blocks/order_statistics.h"
 #include "blocks/passes.h"
 #include "files/formats.h"
 #include "files/parts_digest.h"
@@ -169,4 +172,46 @@ TEST_CASE("the digest of what was read does not depend on its order, and on noth
   CHECK(before == digest_of({1, 7, 3}));
   a.mutable_data<double>()[7 * 5 + 2] += 1e-12;
   CHECK(before != digest_of({1, 7, 3}));
+}
+
+TEST_CASE("order statistics of parts are the elements of the sorted array") {
+  std::mt19937_64 random(17);
+  const SmallBlocks small(64);
+  const auto before = most_collected();
+  const auto number = [&](int family) -> double {
+    const double u = std::uniform_real_distribution(-1.0, 1.0)(random);
+    switch (family) {
+      case 0: return u;
+      case 1: return 15 + 1e-9 * u;  // nearly equal
+      case 2: return u < 0.2 ? 4 : 5;
+      case 3: return std::ldexp(u, static_cast<int>(1000 * u));
+      case 4: return u < -0.9 ? -INFINITY : u > 0.9 ? INFINITY : std::ldexp(u, -1070);
+      default: return u < -0.5 ? NAN : std::floor(5 * u) + 0.0;
+    }
+  };
+  for (int round = 0; round < static_cast<int>(repeats(60)); ++round) {
+    const int family = round % 6;
+    most_collected() = std::uniform_int_distribution<Index>(0, 300)(random);
+    Array x(ElementType::float64, {std::uniform_int_distribution<Index>(1, 40)(random), 20});
+    std::vector<double> sorted;
+    for (Index k = 0; k < x.size(); ++k) {
+      const double value = number(family);
+      x.mutable_data<double>()[k] = value;
+      if (!std::isnan(value)) sorted.push_back(value);
+    }
+    std::sort(sorted.begin(), sorted.end());
+    const auto source = opened({Column{"x", x}})[0];
+    BlockFindings findings;
+    const OrderedBlocks ordered(*source, findings);
+    CAPTURE(round, family, most_collected());
+    REQUIRE(ordered.count() == static_cast<Index>(sorted.size()));
+    CHECK(ordered.nan_count() == x.size() - ordered.count());
+    if (sorted.empty()) continue;
+    std::vector<Index> ranks{0, ordered.count() - 1};
+    for (int k = 0; k < 5; ++k)
+      ranks.push_back(std::uniform_int_distribution<Index>(0, ordered.count() - 1)(random));
+    const auto got = ordered.at(ranks);
+    for (std::size_t k = 0; k < ranks.size(); ++k) CHECK(got[k] == sorted[static_cast<std::size_t>(ranks[k])]);
+  }
+  most_collected() = before;
 }

@@ -8,8 +8,10 @@
 #include "array/axis_names.h"
 #include "array/rearrange.h"
 #include "builtins/arguments.h"
+#include "blocks/order_statistics.h"
 #include "builtins/opened/opened_array.h"
 #include "numerics/samples.h"
+#include "numerics/statistics.h"
 #include "value/registry.h"
 #include "value/runtime.h"
 
@@ -248,8 +250,50 @@ std::optional<Value> elementwise_call(const Call& call, std::size_t i, const Blo
   return OpenedArray::value(picked_source(operands));
 }
 
+// Median and quantiles of all elements; nothing where errors are reported as for arrays in memory.
+std::optional<Value> quantiles_of_all(Call& call, const BlockSourcePtr& source, BlockFindings& findings) {
+  const auto weights = parameter_of(call.row, "weights");
+  Array of_times(source->type(), {0});
+  of_times.label = source->label;
+  if (holds_times(of_times) || !is_real(source->type()) || !axes_of(call, *source).empty() || (weights && call.given(*weights)))
+    return std::nullopt;
+  const bool is_median = call.row.name == "median";
+  if (!is_median && !call.value(1).is_array_like()) return std::nullopt;
+  const auto fractions = is_median ? Array::single(0.5) : call.reals(1);
+  const auto shares = fractions.to_vector<double>();
+  const auto is_fraction = [](double p) { return p >= 0 && p <= 1; };
+  if (fractions.axes() > 1 || shares.empty() || !std::all_of(shares.begin(), shares.end(), is_fraction))
+    return std::nullopt;
+  const OrderedBlocks ordered(*source, findings);
+  std::vector<double> out(shares.size(), std::numeric_limits<double>::quiet_NaN());
+  const bool skips = boolean_of(call, "skip_nan");
+  if (ordered.count() > 0 && (skips || ordered.nan_count() == 0)) {
+    std::vector<Index> ranks;
+    const auto last = ordered.count() - 1;
+    const auto place = [&](double p) { return p * static_cast<double>(last); };
+    for (const double p : shares) {
+      ranks.push_back(static_cast<Index>(std::floor(place(p))));
+      ranks.push_back(std::min(last, ranks.back() + 1));
+    }
+    const auto found = ordered.at(ranks);
+    for (std::size_t k = 0; k < shares.size(); ++k)
+      out[k] = between(found[2 * k], found[2 * k + 1], place(shares[k]) - std::floor(place(shares[k])));
+  } else if (skips) {
+    return std::nullopt;
+  }
+  std::vector<Array> each;
+  for (const double x : out) {
+    const auto single = Array::single(x);
+    each.push_back(boolean_of(call, "keep") ? kept(single, *source, {}) : single);
+  }
+  auto result = fractions.axes() == 0 ? each[0] : stack(each);
+  warn_of_nan(call, source, result);
+  return Value::array(std::move(result));
+}
+
 std::optional<Value> reduced(Call& call, const BlockSourcePtr& source, BlockFindings& findings) {
   const auto& name = call.row.name;
+  if (name == "median" || name == "quantile") return quantiles_of_all(call, source, findings);
   const bool is_mean = name == "mean", is_variance = name == "variance" || name == "std";
   const auto op = reduction_of(name);
   if (!op && !is_mean && !is_variance) return std::nullopt;
