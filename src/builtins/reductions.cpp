@@ -95,10 +95,15 @@ Value extreme_of_several(Call& call, bool maximum) {
 
 // min and max: of several arrays elementwise, of one over its elements.
 Value extreme(Call& call, bool maximum) {
-  if (call.value(0).is_number() && call.value(1).is_number() && call.many().empty() && !call.given(3) &&
-      !call.given(5))
-    return {
-        apply(maximum ? Binary::maximum : Binary::minimum, call.value(0).number(), call.value(1).number())};
+  const auto& many = call.many();
+  const auto is_number = [](const Value& v) { return v.is_number(); };
+  if (is_number(call.value(0)) && is_number(call.value(1)) &&
+      std::all_of(many.begin(), many.end(), is_number) && !call.given(3) && !call.given(5)) {
+    const auto op = maximum ? Binary::maximum : Binary::minimum;
+    double out = apply(op, call.value(0).number(), call.value(1).number());
+    for (const auto& more : many) out = apply(op, out, more.number());
+    return {out};
+  }
   if (call.given(1)) return extreme_of_several(call, maximum);
   if (const auto known = of_range(call)) return {*known};
   const auto r = reduced(call, 3, call.ordered(0));

@@ -5,6 +5,7 @@
 
 #include "array/scalar.h"
 #include "compiler/operations_table.h"
+#include "value/construct.h"
 
 namespace quill {
 
@@ -158,8 +159,12 @@ std::optional<std::int64_t> single_integer(const Value& value) {
 
 bool read_element(Value& target, const Array& a, Index offset) {
   using namespace elements;
-  if (a.type() == ElementType::float64) {
+  if (a.type() == ElementType::float64 && !holds_times(a)) {
     target.set_number(a.data<double>()[offset]);
+    return true;
+  }
+  if (auto element = element_at(a, offset)) {
+    target = std::move(*element);
     return true;
   }
   if (a.type() == ElementType::boolean) {

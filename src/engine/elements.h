@@ -51,7 +51,7 @@ inline bool find_element(const Value& base, const Value* subscripts, int count, 
   return is_numeric(a.type()) && !holds_times(a) && find_element(a, subscripts, count, offset);
 }
 
-// Sets target to the element; reuses the storage of a single element in target.
+// Sets target to the element, of any type; reuses the storage of a single element in target.
 bool read_element(Value& target, const Array& a, Index offset);
 
 // Sets target to an integer as a single element of that type.

@@ -31,9 +31,10 @@ inline bool is_owned(const Value& v) {
 [[gnu::always_inline]] inline bool take_element(Value& a, const Value& b, const Value* subscripts,
                                                 int count) {
   Index at = 0;
-  if (!find_element(b, subscripts, count, at)) return false;
+  if (!b.is(Kind::array) || !find_element(b.array(), subscripts, count, at)) return false;
   const auto& array = b.array();
-  if (array.type() != ElementType::float64) return &a != &b && read_element(a, array, at);
+  if (array.type() != ElementType::float64 || holds_times(array))
+    return &a != &b && read_element(a, array, at);
   a.set_number(array.data<double>()[at]);
   return true;
 }

@@ -190,8 +190,9 @@ std::int64_t evaluate_parts(native::Run& run, std::int64_t to, Value* target, in
   fusion::Fused::PlainOutcome outcome;
   if (to == -1) {
     // The reduction reports the consequences of nan.
-    if (!parts.fused->evaluate_plain(inputs, size, nullptr, outcome) || !std::isfinite(outcome.number))
-      return refused;
+    if (!parts.fused->evaluate_plain(inputs, size, nullptr, outcome) || !std::isfinite(outcome.number) ||
+        outcome.type != (parts.type == ElementType::int64 ? ElementType::boolean : parts.type))
+      return refused;  // sums of booleans are counts
     double x = outcome.number;
     if (parts.fused->expression().divides) x /= static_cast<double>(size);
     run.results[0] = std::bit_cast<std::int64_t>(x);

@@ -289,6 +289,8 @@ Value operate(Machine& machine, Op op, const Value& a, const Value& b, std::uint
     scalar::with_basic(binary_of(op), [&](auto f) { out.set_number(f(a.number(), b.number())); });
     return out;
   }
+  if (a.is(Kind::text) && b.is(Kind::text) && (op == Op::equal || op == Op::not_equal))
+    return Value::boolean((a.text() == b.text()) == (op == Op::equal));
   if (a.is(Kind::library) || b.is(Kind::library)) {
     if (const auto made = operate_deferred(machine, op, a, b, flags, node, operand)) return *made;
     if (op <= Op::remainder && op >= Op::add) {

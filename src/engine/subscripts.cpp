@@ -226,7 +226,8 @@ static Value select(Machine& machine, const DeferredArray& array, std::span<cons
 Value select(Machine& machine, const Value& base, std::span<const Value> subscripts, const Node& node,
              bool for_change) {
   const auto count = static_cast<int>(subscripts.size());
-  if (Index offset = 0; find_element(base, subscripts.data(), count, offset)) {
+  if (Index offset = 0;
+      base.is(Kind::array) && find_element(base.array(), subscripts.data(), count, offset)) {
     Value element;
     if (read_element(element, base.array(), offset)) return element;
   }

@@ -153,8 +153,7 @@ bool Fused::evaluate_plain(std::span<const Plain> inputs, Index size, void* resu
   if (!as_before) replan(false);
   const auto type = plan_.type;
   if (!is_ready_for_short() || plan_.has_complex ||
-      (type != ElementType::float64 && type != ElementType::boolean) ||
-      (expression_.reduction && plan_.reduced_type != ElementType::float64))
+      (type != ElementType::float64 && type != ElementType::boolean))
     return false;
   for (std::size_t k = 0; k < inputs.size(); ++k) operands_[k] = inputs[k].data;
   std::uint64_t exceeded = 0;

@@ -402,6 +402,12 @@ bool Lowering::call_builtin(const Instruction& i) {
   } else if (row.binary && i.n == 2 && form.parameters == std::vector<int>{0, 1}) {
     const auto x = operand(i.b), y = operand(i.b + 1);
     if (x && y) out = apply_two(*row.binary, *x, *y);
+  } else if (row.binary && i.n > 2 && (row.name == "min" || row.name == "max") && !form.some_by_name()) {
+    out = operand(i.b);
+    for (int k = 1; k < i.n && out; ++k) {
+      const auto next = operand(i.b + k);
+      out = next ? apply_two(*row.binary, *out, *next) : std::nullopt;
+    }
   } else if (row.name == "complex" && i.n == 2 && form.parameters == std::vector<int>{0, 1}) {
     const auto x = operand(i.b), y = operand(i.b + 1);
     const auto is_plain = [](const Operand& v) { return v.form == Form::number || v.form == Form::whole; };

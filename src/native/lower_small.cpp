@@ -8,14 +8,27 @@ namespace quill::native {
 namespace {
 
 // Boolean if that is certain; other types are determined at run time.
-ElementType type_of_result(const fusion::Expression& expression) {
-  if (expression.reduction || expression.steps.empty()) return ElementType::float64;
+ElementType type_of_elements(const fusion::Expression& expression) {
+  if (expression.steps.empty()) return ElementType::float64;
   const auto& last = expression.steps.back();
   const bool is_boolean = (last.kind == fusion::StepKind::unary &&
                            (last.unary >= Unary::is_nan || last.unary == Unary::logical_not)) ||
                           (last.kind == fusion::StepKind::binary && last.binary >= Binary::equal &&
                            last.binary <= Binary::logical_or);
   return is_boolean ? ElementType::boolean : ElementType::float64;
+}
+
+// The same of the result: sums of booleans are counts. `any` for reductions that the machine has to do.
+ElementType type_of_result(const fusion::Expression& expression) {
+  const auto elements = type_of_elements(expression);
+  if (!expression.reduction || expression.divides) return expression.reduction ? ElementType::float64 : elements;
+  if (elements == ElementType::float64) return elements;
+  switch (*expression.reduction) {
+    case Reduction::sum: return ElementType::int64;
+    case Reduction::any:
+    case Reduction::all: return ElementType::boolean;
+    default: return ElementType::any;
+  }
 }
 
 }  // namespace
@@ -192,10 +205,17 @@ bool Lowering::evaluate_region(const Instruction& i, FusedRegion& region) {
   }
   if (axes == 0) return false;
   if (reduces) {
+    const auto type = parts.type;
+    if (type == ElementType::any) return false;
     evaluate(-1, count, std::move(parts));
     const int x = make(VariableType::number);
     emit({.what = Do::load_result, .dst = x, .immediate = 0});
-    define(i.a, number(x));
+    if (type == ElementType::float64)
+      define(i.a, number(x));
+    else if (type == ElementType::boolean)
+      define(i.a, boolean(compare(Do::not_equal, x, number_constant(0))));
+    else
+      define(i.a, {.form = Form::single, .element = type, .variable = unary(Do::to_whole, VariableType::whole, x)});
     return true;
   }
   evaluate_to(i.a, axes, count, std::move(parts));

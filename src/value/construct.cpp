@@ -5,6 +5,7 @@
 
 #include <algorithm>
 
+#include "array/axis_names.h"
 #include "array/elementwise.h"
 #include "array/index.h"
 #include "array/rearrange.h"
@@ -216,9 +217,26 @@ Value make_range(const Value& first, const Value& last, const Value* third, bool
   return Value::range_count(a, b, static_cast<Index>(n));
 }
 
+std::optional<Value> element_at(const Array& array, Index offset) {
+  if (has_axis_names(array)) return std::nullopt;
+  switch (array.type()) {
+    case ElementType::text: return Value::text(array.data<std::string>()[offset]);
+    case ElementType::any: return element_value(array.data<Any>()[offset]);
+    case ElementType::float64: {
+      if (!holds_times(array)) return std::nullopt;
+      auto time = Array::single(array.data<double>()[offset]);
+      time.label = array.label;
+      return Value::array(std::move(time));
+    }
+    default: return std::nullopt;
+  }
+}
+
 Value element_of(const Array& array, Index k) {
   if (array.axes() == 1 && array.type() == ElementType::float64 && !holds_times(array))
     return {array.data<double>()[k * array.strides()[0]]};
+  if (array.axes() == 1)
+    if (auto element = element_at(array, k * array.strides()[0])) return *element;
   const Subscript s[] = {{Subscript::Kind::position, k, 1, 1, {}}, {Subscript::Kind::rest, 0, 1, 0, {}}};
   return Value::array(select(array, s));
 }

@@ -26,6 +26,7 @@ class ValuePrograms {
     text_ = fmt::format("data = {}\nlist = {}\ncoefficients = [0.5, -1, 2]\nsetting = {}\n", array(), integers(),
                         record());
     text_ += "mode = " + one_of<std::string>({"\"fast\"", "\"slow\"", "\"\""}) + "\n";
+    text_ += "words = [\"a\", \"b\", \"c\"]\ndates = timestamp(\"2026-06-01\") + (1..40) * 60\n";
     text_ += "table = (a: (1..40) * 0.25, b: int32((1..40) % 5), name: \"Velm\")\n";
     text_ += fmt::format("fn scaled(x) = setting.a * x + {}\n", number());
     text_ += fmt::format("fn item(k) = data[k] * {} + coefficients[{}]\n", number(), 1 + below(4));
@@ -84,7 +85,7 @@ class ValuePrograms {
   }
 
   std::string statement() {
-    switch (below(22)) {
+    switch (below(28)) {
       case 0: return fmt::format("s += data[{}]", index());
       case 1: return fmt::format("s += u[{}] * setting.a", index());
       case 2: return fmt::format("u[{}] = s * 0.5 + k", index());
@@ -105,7 +106,13 @@ class ValuePrograms {
       case 17: return "s += sum(coefficients * k) + h[2][1]";
       case 18: return fmt::format("part = u[k..k+3]\nu[{}] = max(part) + part[2]", index());
       case 19: return "for j in 1..list[k] { s += j * 0.25 }";
-      case 20: return chance(20) ? "t += p.missing" : "t += setting.a - p.a";
+      case 20: return "if words[k % 3 + 1] == \"b\" { s += 1 }";
+      case 21: return fmt::format("s += min(k, {}, u[k], 7) + max(t, k)", number());
+      case 22: return fmt::format("t += sum(u > k) + mean(coefficients < {})", number());
+      case 23: return "if any(u < k) and not all(v > 3) { t += 0.5 }";
+      case 24: return fmt::format("if dates[{}] - dates[1] > 600 {{ t += 1 }}", index());
+      case 25: return "for w in words { if w != mode { s += 0.125 } }";
+      case 26: return chance(20) ? "t += p.missing" : "t += setting.a - p.a";
       default: return fmt::format("if k > {} {{ {} }}", 5 + below(20), one_of<std::string>({"break", "t += 1", "p = (a: 1, b: 2)"}));
     }
   }
