@@ -4,6 +4,7 @@
 #include <bit>
 #include <cmath>
 
+#include "base/memory.h"
 #include "blocks/passes.h"
 
 namespace quill {
@@ -13,6 +14,18 @@ namespace {
 
 constexpr int kFirstBits = 20;  // sign, exponent and 8 bits of the fraction
 constexpr int kMoreBits = 11;
+
+// Fewer where memory is short: of the counts, and of the numbers collected.
+int first_bits() {
+  int bits = kFirstBits;
+  while (bits > kMoreBits && is_beyond_ceiling(std::int64_t{4 * sizeof(Index)} << bits)) --bits;
+  return bits;
+}
+Index collected_at_once() {
+  Index most = most_collected();
+  while (most > 1 && is_beyond_ceiling(4 * static_cast<std::int64_t>(sizeof(double)) * most)) most /= 2;
+  return most;
+}
 
 // Unsigned integers in the order of the numbers.
 std::uint64_t key_of(double x) {
@@ -46,12 +59,15 @@ Index& most_collected() {
 }
 
 OrderedBlocks::OrderedBlocks(const BlockSource& source, BlockFindings& findings)
-    : source_(source), findings_(findings), counts_(std::size_t{1} << kFirstBits) {
+    : source_(source),
+      findings_(findings),
+      first_bits_(first_bits()),
+      counts_(std::size_t{1} << first_bits_) {
   for_each_number(source, findings, [&](double x) {
     if (std::isnan(x))
       ++nan_count_;
     else
-      ++counts_[key_of(x) >> (64 - kFirstBits)];
+      ++counts_[key_of(x) >> (64 - first_bits_)];
   });
   count_ = source.size() - nan_count_;
 }
@@ -119,11 +135,12 @@ void OrderedBlocks::collect(const std::vector<Interval>& intervals, int bits, co
 std::vector<double> OrderedBlocks::at(const std::vector<Index>& ranks) const {
   std::vector<double> out(ranks.size());
   auto intervals = containing(ranks);
-  int bits = kFirstBits;
+  int bits = first_bits_;
+  const Index most = collected_at_once();
   const auto are_too_many = [&] {
     Index wanted = 0;
     for (const auto& interval : intervals) wanted += interval.count;
-    return wanted > most_collected();
+    return wanted > most;
   };
   while (bits < 64 && are_too_many()) {
     intervals = divided(intervals, bits, ranks);

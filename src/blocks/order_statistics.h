@@ -34,6 +34,7 @@ class OrderedBlocks {
 
   const BlockSource& source_;
   BlockFindings& findings_;
+  int first_bits_;
   std::vector<Index> counts_;  // by the first bits of the keys
   Index count_ = 0, nan_count_ = 0;
 };

@@ -76,7 +76,8 @@ class Compiler {
   // Whether the register is a temporary, which exactly one instruction reads.
   bool is_temporary(int r) const { return r >= first_temporary_ && !is_kept_value(r); }
   bool is_kept_value(int r) const {
-    return std::any_of(kept_values_.begin(), kept_values_.end(), [&](const auto& kept) { return kept.r == r; });
+    return std::any_of(kept_values_.begin(), kept_values_.end(),
+                       [&](const auto& kept) { return kept.r == r; });
   }
 
   int comparison(const Node& node, int wanted);
@@ -270,9 +271,9 @@ class Compiler {
   const Node* assigned_call_ = nullptr;  // call whose result is assigned
   std::vector<Loop> loops_;
   struct KeptValue {
-    int from = -1;      // slot of the module, or with a field the register of the record
-    std::string field;  // "" for a name of the module
-    int r = -1;         // register of the value
+    int from = -1;               // slot of the module, or with a field the register of the record
+    std::string field;           // "" for a name of the module
+    int r = -1;                  // register of the value
     const Node* loop = nullptr;  // outermost loop that does not change the variable
   };
   std::vector<KeptValue> kept_values_;

@@ -22,8 +22,7 @@ Value items_of(const native::Type& type, const double* numbers) {
   }
   if (type.form == native::Form::tuple) return Value::tuple(std::move(made));
   std::vector<std::pair<std::string, Value>> fields;
-  for (std::size_t k = 0; k < made.size(); ++k)
-    fields.emplace_back((*type.names)[k], std::move(made[k]));
+  for (std::size_t k = 0; k < made.size(); ++k) fields.emplace_back((*type.names)[k], std::move(made[k]));
   return Value::record(std::move(fields));
 }
 

@@ -53,7 +53,8 @@ void Lowering::forget_unused(State& state, std::size_t at) const {
 }
 
 // Short tuples and records, and short vectors that the loop assigns as a whole, are held in variables; other
-// arrays stay in memory. Arrays whose elements it changes are owned: the machine makes them so before it enters.
+// arrays stay in memory. Arrays whose elements it changes are owned: the machine makes them so before it
+// enters.
 State Lowering::entry_state(std::size_t head) {
   std::vector<bool> is_made(static_cast<std::size_t>(f_size_)), is_changed(static_cast<std::size_t>(f_size_));
   for (auto at = root_.begin; at < root_.end; ++at) {

@@ -54,12 +54,12 @@ struct Helpers {
   Helper describe_value;  // the same of the value at the address x
   Helper load_value;      // register p = the value at the address x
   Helper equal_texts;     // whether registers p and q contain the same text; 2 if one contains no text
-  Helper own;       // makes register p the only holder of its array and storage, then as describe
-  Helper release;   // clears register p
-  Helper copy;      // register p = q
-  Helper take;      // moves register q to p
-  Helper store_single;  // register p = element x of type q
-  Helper load_single;   // result 0 = the element in register p
+  Helper own;             // makes register p the only holder of its array and storage, then as describe
+  Helper release;         // clears register p
+  Helper copy;            // register p = q
+  Helper take;            // moves register q to p
+  Helper store_single;    // register p = element x of type q
+  Helper load_single;     // result 0 = the element in register p
   // register p = the results, as a record with the names at x and the parts in result kMostItems
   Helper store_record;
   Helper store_items;   // register p = the results, as a vector of q elements, or as a tuple with the parts x

@@ -29,6 +29,15 @@ FunctionOfTwo function_of_two(Binary op) {
 
 std::optional<Lowering::Operand> Lowering::apply(Unary function, const Operand& given) {
   if (given.form == Form::complex) return apply_complex(function, given);
+  if (function == Unary::abs && given.form == Form::real32)
+    return Operand{.form = Form::real32,
+                   .variable = unary(Do::absolute, VariableType::number, given.variable)};
+  if (function == Unary::abs && given.form == Form::single) {
+    const auto minus = negated(given);
+    if (!minus) return std::nullopt;
+    const int is_negative = compare(Do::less, given.variable, whole_constant(0));
+    return select_single(is_negative, *minus, given);
+  }
   if (given.form != Form::number && given.form != Form::whole) return std::nullopt;
   if (given.form == Form::whole) {
     switch (function) {
@@ -87,9 +96,30 @@ std::optional<Lowering::Operand> Lowering::apply(Unary function, const Operand& 
   return out;
 }
 
+// x if the condition holds, otherwise y: elements of one integer type.
+Lowering::Operand Lowering::select_single(int condition, const Operand& x, const Operand& y) {
+  const int v = make(VariableType::whole);
+  emit({.what = Do::select, .dst = v, .x = condition, .y = x.variable, .z = y.variable});
+  return {.form = Form::single, .element = x.element, .variable = v};
+}
+
+// -x of an element of an integer or float32 array; of unsigned ones the machine finds the type.
+std::optional<Lowering::Operand> Lowering::negated(const Operand& x) {
+  if (x.form == Form::real32)
+    return Operand{.form = Form::real32, .variable = unary(Do::negate, VariableType::number, x.variable)};
+  if (x.form != Form::single || x.element == ElementType::uint8) return std::nullopt;
+  Operand zero{.form = Form::single, .element = x.element, .variable = whole_constant(0)};
+  return combine_singles(Op::subtract, zero, x);
+}
+
 std::optional<Lowering::Operand> Lowering::apply_two(Binary function, const Operand& left,
                                                      const Operand& right) {
   const auto is_plain = [](const Operand& v) { return v.form == Form::number || v.form == Form::whole; };
+  if (left.form == Form::single && right.form == Form::single && left.element == right.element &&
+      (function == Binary::minimum || function == Binary::maximum)) {
+    const auto order = function == Binary::minimum ? Do::less : Do::greater;
+    return select_single(compare(order, left.variable, right.variable), left, right);
+  }
   if (!is_plain(left) || !is_plain(right)) return std::nullopt;
   const bool is_least = function == Binary::minimum;
   if (left.form == Form::whole && right.form == Form::whole && (is_least || function == Binary::maximum)) {
@@ -371,6 +401,11 @@ bool Lowering::negate(const Instruction& i) {
     for (const int v : x->items) out.items.push_back(unary(Do::negate, VariableType::number, v));
     define(i.a, out);
     return true;
+  }
+  if (x && (x->form == Form::single || x->form == Form::real32)) {
+    const auto out = negated(*x);
+    if (out) define(i.a, *out);
+    return out.has_value();
   }
   if (!x || (x->form != Form::number && x->form != Form::whole)) return false;
   if (x->form == Form::whole && !experience_.not_whole.contains(cause_)) {

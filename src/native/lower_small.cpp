@@ -21,7 +21,8 @@ ElementType type_of_elements(const fusion::Expression& expression) {
 // The same of the result: sums of booleans are counts. `any` for reductions that the machine has to do.
 ElementType type_of_result(const fusion::Expression& expression) {
   const auto elements = type_of_elements(expression);
-  if (!expression.reduction || expression.divides) return expression.reduction ? ElementType::float64 : elements;
+  if (!expression.reduction || expression.divides)
+    return expression.reduction ? ElementType::float64 : elements;
   if (elements == ElementType::float64) return elements;
   switch (*expression.reduction) {
     case Reduction::sum: return ElementType::int64;
@@ -215,7 +216,9 @@ bool Lowering::evaluate_region(const Instruction& i, FusedRegion& region) {
     else if (type == ElementType::boolean)
       define(i.a, boolean(compare(Do::not_equal, x, number_constant(0))));
     else
-      define(i.a, {.form = Form::single, .element = type, .variable = unary(Do::to_whole, VariableType::whole, x)});
+      define(
+          i.a,
+          {.form = Form::single, .element = type, .variable = unary(Do::to_whole, VariableType::whole, x)});
     return true;
   }
   evaluate_to(i.a, axes, count, std::move(parts));

@@ -419,8 +419,10 @@ std::optional<Lowering::Operand> Lowering::integer_operand(int r) {
     case Form::whole: return x;
     case Form::number:
     case Form::real32:
-      return Operand{
-          .form = Form::whole, .variable = whole_of(number(x->variable)), .low = -kMostRead, .high = kMostRead};
+      return Operand{.form = Form::whole,
+                     .variable = whole_of(number(x->variable)),
+                     .low = -kMostRead,
+                     .high = kMostRead};
     case Form::single: {
       const auto range = range_of(x->element);
       Operand out{.form = Form::whole, .variable = x->variable, .low = range.least, .high = range.most};

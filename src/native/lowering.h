@@ -198,6 +198,8 @@ class Lowering {
   bool move(const Instruction& i);
   bool take(const Instruction& i);
   bool negate(const Instruction& i);
+  std::optional<Operand> negated(const Operand& x);
+  Operand select_single(int condition, const Operand& x, const Operand& y);
   bool call_builtin(const Instruction& i);
   bool check_set(const Instruction& i);
   bool step_flow(const Instruction& i);
@@ -320,7 +322,7 @@ class Lowering {
   };
   struct Counted {
     std::set<Wish> wishes{}, proven{};
-    int bound = -1;  // the last value for which the loop goes on and the proofs hold
+    int bound = -1;         // the last value for which the loop goes on and the proofs hold
     bool is_begun = false;  // the code that begins the loop sets the bound
   };
   std::map<int, Counted> counted_;  // by the register of the loop's state

@@ -141,7 +141,8 @@ Type merged(const Type& a, const Type& b) {
     out.has_unit_step = a.has_unit_step && b.has_unit_step;
     if (a.form == Form::single && a.element != b.element) out = memory_type();
     if (a.form == Form::slice && (a.element != b.element || a.axes != b.axes)) out = memory_type();
-    const bool is_other = a.count != b.count || a.parts != b.parts || a.names != b.names || a.root != b.root || a.code != b.code ||
+    const bool is_other = a.count != b.count || a.parts != b.parts || a.names != b.names ||
+                          a.root != b.root || a.code != b.code ||
                           (a.form == Form::function && a.function != b.function);
     if (is_other) out = memory_type();
     if (a.form == Form::memory) {

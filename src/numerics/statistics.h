@@ -23,8 +23,8 @@ Array skewness(const Array& a, const StatisticsOptions& options);
 Array excess_kurtosis(const Array& a, const StatisticsOptions& options);
 // Linear between the order statistics (R. J. Hyndman, Y. Fan, Am. Stat. 50, 1996, definition 7).
 Array quantile(const Array& a, double p, const StatisticsOptions& options);
-// The number that lies the fraction `part` of the way from `low` to `high`; quantiles are such numbers between
-// neighbouring order statistics.
+// The number that lies the fraction `part` of the way from `low` to `high`; quantiles are such numbers
+// between neighbouring order statistics.
 double between(double low, double high, double part);
 // Sum, product, minimum and maximum, ignoring nan.
 Array reduce_without_nan(Reduction op, const Array& a, const Over& over);

@@ -65,7 +65,8 @@ bool is_shared(const Value* value) { return value && (value->is(Kind::store) || 
 void add_globals(const Function& function, const Module& module, std::set<std::string>& out) {
   if (function.module != &module) return;
   for (const auto& i : function.code)
-    if ((i.op == Op::get_global || i.op == Op::global_early) && static_cast<std::size_t>(i.b) < module.names.size())
+    if ((i.op == Op::get_global || i.op == Op::global_early) &&
+        static_cast<std::size_t>(i.b) < module.names.size())
       out.insert(module.names[static_cast<std::size_t>(i.b)]);
   for (const auto& inner : function.functions) add_globals(*inner, module, out);
 }

@@ -25,8 +25,8 @@ Value make_range(const Value& first, const Value& last, const Value* third, bool
 // Element k, from 0, along the first axis: a number of a vector, a row of a matrix. A single value is its own
 // element.
 Value element_of(const Array& array, Index k);
-// The element at an offset of an array of texts, values or timestamps; nothing for other types, and for arrays
-// with names of axes.
+// The element at an offset of an array of texts, values or timestamps; nothing for other types, and for
+// arrays with names of axes.
 std::optional<Value> element_at(const Array& array, Index offset);
 // Number of rows of a table: a record whose fields are vectors of equal length. Nothing for other values.
 std::optional<Index> table_length(const Value& value);

@@ -211,7 +211,8 @@ TEST_CASE("order statistics of parts are the elements of the sorted array") {
     for (int k = 0; k < 5; ++k)
       ranks.push_back(std::uniform_int_distribution<Index>(0, ordered.count() - 1)(random));
     const auto got = ordered.at(ranks);
-    for (std::size_t k = 0; k < ranks.size(); ++k) CHECK(got[k] == sorted[static_cast<std::size_t>(ranks[k])]);
+    for (std::size_t k = 0; k < ranks.size(); ++k)
+      CHECK(got[k] == sorted[static_cast<std::size_t>(ranks[k])]);
   }
   most_collected() = before;
 }

@@ -1,5 +1,5 @@
-// Loops with records, tuples, texts, and values of the module or of an enclosing function: the same with native
-// code as without, and as closed forms say.
+// Loops with records, tuples, texts, and values of the module or of an enclosing function: the same with
+// native code as without, and as closed forms say.
 #include <fmt/format.h>
 
 #include <catch2/catch.hpp>
@@ -16,15 +16,15 @@ using namespace quill::test;
 
 namespace {
 
-// Programs whose loops read and make such values. Some fail half way: fields that do not exist, subscripts out
-// of range, names without a value.
+// Programs whose loops read and make such values. Some fail half way: fields that do not exist, subscripts
+// out of range, names without a value.
 class ValuePrograms {
  public:
   explicit ValuePrograms(unsigned seed) : random_(seed) {}
 
   std::string program() {
-    text_ = fmt::format("data = {}\nlist = {}\ncoefficients = [0.5, -1, 2]\nsetting = {}\n", array(), integers(),
-                        record());
+    text_ = fmt::format("data = {}\nlist = {}\ncoefficients = [0.5, -1, 2]\nsetting = {}\n", array(),
+                        integers(), record());
     text_ += "mode = " + one_of<std::string>({"\"fast\"", "\"slow\"", "\"\""}) + "\n";
     text_ += "words = [\"a\", \"b\", \"c\"]\ndates = timestamp(\"2026-06-01\") + (1..40) * 60\n";
     text_ += "table = (a: (1..40) * 0.25, b: int32((1..40) % 5), name: \"Velm\")\n";
@@ -33,13 +33,15 @@ class ValuePrograms {
     text_ += "fn moved(state, by) = (a: state.a + by, b: state.b - 0.1 * state.a)\n";
     const bool is_function = chance(70);
     if (is_function) text_ += "fn work(n) {\n";
-    text_ += fmt::format("n = {}\ns = 0\nt = 0\nu = (1..40) * 1.5\nv = int64(1..40)\n", is_function ? "n" : "30");
+    text_ +=
+        fmt::format("n = {}\ns = 0\nt = 0\nu = (1..40) * 1.5\nv = int64(1..40)\n", is_function ? "n" : "30");
     text_ += fmt::format("p = {}\nq = ({}, {})\nh = (1, [2, 3])\n", record(), number(), number());
     if (chance(50)) text_ += "fn inner(k) = u[k] + p.a * coefficients[2] + w[1]\nw = [1, 2, 3]\n";
     has_inner_ = text_.find("fn inner") != std::string::npos;
     const bool is_nested = chance(40);
     if (is_nested) text_ += "for o in 1..3 {\n";
-    text_ += chance(70) ? fmt::format("for k in 1..{} {{\n", one_of<std::string>({"n", "v[7]", "n - 2", "table.b[4]"}))
+    text_ += chance(70) ? fmt::format("for k in 1..{} {{\n",
+                                      one_of<std::string>({"n", "v[7]", "n - 2", "table.b[4]"}))
                         : "k = 0\nwhile k < setting.a * 5 and k < 60 {\nk += 1\n";
     statements();
     text_ += "}\n";
@@ -48,8 +50,9 @@ class ValuePrograms {
       text_ += "}\n";
     }
     if (is_function)
-      text_ += "return (s, t, u, v, p, q, h)\n}\nresult = work(30)\n" +
-               (chance(30) ? fmt::format("setting = {}\ndata[3] = 9\nx = work(12)\n", record()) : std::string());
+      text_ +=
+          "return (s, t, u, v, p, q, h)\n}\nresult = work(30)\n" +
+          (chance(30) ? fmt::format("setting = {}\ndata[3] = 9\nx = work(12)\n", record()) : std::string());
     return text_;
   }
 
@@ -69,14 +72,17 @@ class ValuePrograms {
     return one_of<std::string>({"int64((1..40) % 9 + 1)", "int32((1..40) % 41)", "uint8((1..40) % 9 + 1)"});
   }
   std::string record() {
-    return fmt::format("(a: {}, b: {})", number(), one_of<std::string>({number(), "[1, 2]", "\"text\"", "true"}));
+    return fmt::format("(a: {}, b: {})", number(),
+                       one_of<std::string>({number(), "[1, 2]", "\"text\"", "true"}));
   }
   std::string index() {
-    return one_of<std::string>({"k", "k", "list[k]", "v[k]", "v[k] - 1", "list[k] + 1", "int64(k)", "uint8(3)", "n - k"});
+    return one_of<std::string>(
+        {"k", "k", "list[k]", "v[k]", "v[k] - 1", "list[k] + 1", "int64(k)", "uint8(3)", "n - k"});
   }
 
   void statements_after() {
-    text_ += one_of<std::string>({"s += p.a\n", "t += scaled(o)\n", "u[o] = s\n", "q = (o, s)\n", "v[o] = 2\n"});
+    text_ +=
+        one_of<std::string>({"s += p.a\n", "t += scaled(o)\n", "u[o] = s\n", "q = (o, s)\n", "v[o] = 2\n"});
   }
 
   void statements() {
@@ -85,7 +91,7 @@ class ValuePrograms {
   }
 
   std::string statement() {
-    switch (below(28)) {
+    switch (below(31)) {
       case 0: return fmt::format("s += data[{}]", index());
       case 1: return fmt::format("s += u[{}] * setting.a", index());
       case 2: return fmt::format("u[{}] = s * 0.5 + k", index());
@@ -112,8 +118,13 @@ class ValuePrograms {
       case 23: return "if any(u < k) and not all(v > 3) { t += 0.5 }";
       case 24: return fmt::format("if dates[{}] - dates[1] > 600 {{ t += 1 }}", index());
       case 25: return "for w in words { if w != mode { s += 0.125 } }";
-      case 26: return chance(20) ? "t += p.missing" : "t += setting.a - p.a";
-      default: return fmt::format("if k > {} {{ {} }}", 5 + below(20), one_of<std::string>({"break", "t += 1", "p = (a: 1, b: 2)"}));
+      case 26: return fmt::format("v[{}] = -v[{}]", index(), index());
+      case 27: return fmt::format("t += abs(list[{}]) + max(v[{}], v[k])", index(), index());
+      case 28: return fmt::format("v[k] = min(v[{}], v[{}])", index(), index());
+      case 29: return chance(20) ? "t += p.missing" : "t += setting.a - p.a";
+      default:
+        return fmt::format("if k > {} {{ {} }}", 5 + below(20),
+                           one_of<std::string>({"break", "t += 1", "p = (a: 1, b: 2)"}));
     }
   }
 
@@ -176,7 +187,8 @@ TEST_CASE("a write to a large array does not copy it because a small part is in 
     TestSession session(host, {});
     REQUIRE(session.run("test.eq", "u = zeros(100000)\nt = timestamp(\"2026-01-01\") + u"));
     const auto before = memory_use().bytes;
-    REQUIRE(session.run("test.eq", "for k in 1..50 {\n  w = " + kept + "\n  u[k] = max(w)\n  t[k] = t[k] + 1\n}"));
+    REQUIRE(session.run("test.eq",
+                        "for k in 1..50 {\n  w = " + kept + "\n  u[k] = max(w)\n  t[k] = t[k] + 1\n}"));
     // Both arrays may be copied once.
     CHECK(memory_use().bytes - before < 2 * 800000 + 100000);
   }

@@ -7,8 +7,8 @@
 
 #include "array/axis_names.h"
 #include "array/rearrange.h"
-#include "builtins/arguments.h"
 #include "blocks/order_statistics.h"
+#include "builtins/arguments.h"
 #include "builtins/opened/opened_array.h"
 #include "numerics/samples.h"
 #include "numerics/statistics.h"
@@ -255,7 +255,8 @@ std::optional<Value> quantiles_of_all(Call& call, const BlockSourcePtr& source, 
   const auto weights = parameter_of(call.row, "weights");
   Array of_times(source->type(), {0});
   of_times.label = source->label;
-  if (holds_times(of_times) || !is_real(source->type()) || !axes_of(call, *source).empty() || (weights && call.given(*weights)))
+  if (holds_times(of_times) || !is_real(source->type()) || !axes_of(call, *source).empty() ||
+      (weights && call.given(*weights)))
     return std::nullopt;
   const bool is_median = call.row.name == "median";
   if (!is_median && !call.value(1).is_array_like()) return std::nullopt;
