@@ -244,8 +244,8 @@ void Compiler::branch(const Node& node) {
 
 void Compiler::loop_for(const Node& node) {
   const auto targets = node.loop_target_count();
-  const int source = value(node.loop_source());
   keep_values(node);
+  const int source = value(node.loop_source());
   const int state = fresh(4);
   emit(Op::iterate, node.loop_source(), state, source);
   const auto place = [&](std::size_t i) {

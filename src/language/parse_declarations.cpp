@@ -132,6 +132,9 @@ NodePtr Parser::timed_statement() {
   auto node = std::make_unique<Node>();
   node->kind = NodeKind::timed;
   node->kids.push_back(is(Token::text) ? text() : nullptr);
+  if (is(Token::name) && ahead(1).id == Token::colon)
+    fail_span(tok().span, "the arguments of `timed` are written in parentheses",
+              fmt::format("timed \"label\" ({}: …) {{ … }}", tok().name));
   if (is(Token::open_paren)) arguments(*node);
   node->kids.push_back(block("`timed`", begin));
   return finish(std::move(node), begin);

@@ -262,7 +262,7 @@ std::string_view form_of_worded(std::string_view word) {
   if (word == "section") return "section \"Title\"";
   if (word == "given") return "given rate = 0.3 \"decay rate (1/day)\"";
   if (word == "use") return "use \"tides.eq\" as tides";
-  if (word == "timed") return "timed \"label\" { … }";
+  if (word == "timed") return "timed \"label\" (repeat: 9) { … }";
   return {};
 }
 

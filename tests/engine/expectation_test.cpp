@@ -68,7 +68,9 @@ TEST_CASE("a word at the start of a statement is that word") {
   CHECK(run("expect = 3\nexpect - 1").printed == "expect - 1 = 2\n");
   CHECK(error_of("x = 1\nexpect - x").find("a sign stands against what it belongs to: expect -x < 0") !=
         std::string::npos);
-  CHECK(error_of("timed -1").find("hint: timed \"label\" { … }") != std::string::npos);
+  CHECK(error_of("timed -1").find("hint: timed \"label\" (repeat: 9) { … }") != std::string::npos);
+  CHECK(error_of("timed \"x\" repeat: 9 { a = 1 }").find("hint: timed \"label\" (repeat: …) { … }") !=
+        std::string::npos);
   CHECK(run("timed = 2\ntimed + 1\ntimed[1..1]").ok == false);
   CHECK(run("use = [1, 2]\nuse[2]").printed == "use[2] = 2\n");
 }

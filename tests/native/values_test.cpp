@@ -30,6 +30,7 @@ class ValuePrograms {
     text_ += "table = (a: (1..40) * 0.25, b: int32((1..40) % 5), name: \"Velm\")\n";
     text_ += fmt::format("fn scaled(x) = setting.a * x + {}\n", number());
     text_ += fmt::format("fn item(k) = data[k] * {} + coefficients[{}]\n", number(), 1 + below(4));
+    text_ += "fn summed(k) {\n  r = 0\n  for j in 1..4 { r += data[j] * setting.a + k }\n  return r\n}\n";
     text_ += "fn moved(state, by) = (a: state.a + by, b: state.b - 0.1 * state.a)\n";
     const bool is_function = chance(70);
     if (is_function) text_ += "fn work(n) {\n";
@@ -91,7 +92,7 @@ class ValuePrograms {
   }
 
   std::string statement() {
-    switch (below(31)) {
+    switch (below(32)) {
       case 0: return fmt::format("s += data[{}]", index());
       case 1: return fmt::format("s += u[{}] * setting.a", index());
       case 2: return fmt::format("u[{}] = s * 0.5 + k", index());
@@ -121,7 +122,8 @@ class ValuePrograms {
       case 26: return fmt::format("v[{}] = -v[{}]", index(), index());
       case 27: return fmt::format("t += abs(list[{}]) + max(v[{}], v[k])", index(), index());
       case 28: return fmt::format("v[k] = min(v[{}], v[{}])", index(), index());
-      case 29: return chance(20) ? "t += p.missing" : "t += setting.a - p.a";
+      case 29: return fmt::format("s += summed({})", index());
+      case 30: return chance(20) ? "t += p.missing" : "t += setting.a - p.a";
       default:
         return fmt::format("if k > {} {{ {} }}", 5 + below(20),
                            one_of<std::string>({"break", "t += 1", "p = (a: 1, b: 2)"}));
