@@ -37,6 +37,13 @@ std::shared_ptr<std::vector<T>> held(std::size_t n, T value) {
   return std::make_shared<std::vector<T>>(n, value);
 }
 
+std::shared_ptr<std::vector<std::int64_t>> cell_numbers() {
+  auto out = held(1000000, std::int64_t{1});
+  for (std::size_t k = 0; k < out->size(); ++k)
+    (*out)[k] = static_cast<std::int64_t>((k + 1) * 7919 % 1000 + 1);
+  return out;
+}
+
 void register_scalar_loops() {
   pair("Runge-Kutta steps, 2-vector, function passed, 2·10^5", R"(
 fn steps(f, y, n) {
@@ -356,9 +363,59 @@ p = outer(1..5, [1, 0.5, 2]) % 3
        });
 }
 
+// Values that are not local: of the module, of records and tables.
+void register_values() {
+  pair("function that reads an array and a record of the module, 10^6", R"(
+depth = (1..1000) % 7 * 0.5
+setting = (rate: 0.25, offset: 3)
+fn item(k) = depth[k % 1000 + 1] * setting.rate - setting.offset
+fn total(n) {
+  s = 0
+  for k in 1..n { s += item(k) }
+  return s
+}
+)",
+       "s = total(1000000)", [depth = held(1000, 0.5)] {
+         benchmark::DoNotOptimize(twins::item_sum(*depth, 0.25, 3, 1000000));
+       });
+  pair("state in a record, 10^6 steps", R"(
+fn follow(p, n) {
+  s = (x: 1, v: 0)
+  for k in 1..n { s = (x: s.x + p.step * s.v, v: s.v - p.step * s.x) }
+  return s.x
+}
+)",
+       "x = follow((step: 0.001), 1000000)", [] { benchmark::DoNotOptimize(twins::oscillate(0.001, 1000000)); });
+  pair("columns of a table, 10^6 rows", R"(
+fn flux(t) {
+  s = 0
+  for k in 1..length(t.speed) { s += t.speed[k] * t.area[k] }
+  return s
+}
+t = (speed: (1..1000000) * 0.5, area: (1..1000000) % 9 * 1.0)
+)",
+       "s = flux(t)", [speed = held(1000000, 0.5), area = held(1000000, 2.0)] {
+         benchmark::DoNotOptimize(twins::product_sum(*speed, *area));
+       });
+  pair("counts by an integer array, 10^6", R"(
+fn counts(cells) {
+  h = zeros(1000)
+  for k in 1..length(cells) { h[cells[k]] += 1 }
+  return h
+}
+cells = int64((1..1000000) * 7919 % 1000 + 1)
+)",
+       "h = counts(cells)", [cells = cell_numbers()] {
+         std::vector<double> h(1000);
+         twins::count_cells(*cells, h);
+         benchmark::DoNotOptimize(h.data());
+       });
+}
+
 }  // namespace
 
 void register_loop_benchmarks() {
+  register_values();
   register_calls();
   register_rows();
   register_scalar_loops();

@@ -224,4 +224,30 @@ double random_walk(int steps) {
   return x;
 }
 
+double item_sum(std::span<const double> depth, double rate, double offset, int n) {
+  double s = 0;
+  for (int k = 1; k <= n; ++k) s += depth[static_cast<std::size_t>(k % 1000)] * rate - offset;
+  return s;
+}
+
+double oscillate(double step, int steps) {
+  double x = 1, v = 0;
+  for (int k = 0; k < steps; ++k) {
+    const double next = x + step * v;
+    v -= step * x;
+    x = next;
+  }
+  return x;
+}
+
+double product_sum(std::span<const double> a, std::span<const double> b) {
+  double s = 0;
+  for (std::size_t k = 0; k < a.size(); ++k) s += a[k] * b[k];
+  return s;
+}
+
+void count_cells(std::span<const std::int64_t> cells, std::span<double> counts) {
+  for (const auto cell : cells) counts[static_cast<std::size_t>(cell - 1)] += 1;
+}
+
 }  // namespace twins

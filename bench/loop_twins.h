@@ -37,5 +37,9 @@ double row_products(std::span<const double> u, std::span<const double> w, int ro
 // Bodies that attract each other in three dimensions: positions, velocities, masses.
 void attract(std::span<double> p, std::span<double> v, std::span<const double> m, int steps);
 double random_walk(int steps);
+double item_sum(std::span<const double> depth, double rate, double offset, int n);
+double oscillate(double step, int steps);
+double product_sum(std::span<const double> a, std::span<const double> b);
+void count_cells(std::span<const std::int64_t> cells, std::span<double> counts);
 
 }  // namespace twins
