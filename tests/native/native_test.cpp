@@ -123,34 +123,11 @@ class CounterPrograms {
 }  // namespace
 
 TEST_CASE("random loops give the same with native code as without") {
-  if (native_maker() == nullptr) return;
-  int good = 0;
-  // A long run asks for more.
-  const char* const more = std::getenv("QUILL_TEST_LOOPS");
-  const unsigned count = more ? static_cast<unsigned>(std::atoi(more)) : static_cast<unsigned>(repeats(100));
-  for (unsigned seed = 1; seed <= count; ++seed) {
-    const auto program = LoopPrograms(seed).program();
-    CAPTURE(seed, program);
-    const auto wanted = outcome_of(program, NativeUse::off);
-    good += wanted.ok;
-    if (!is_same(outcome_of(program, NativeUse::at_once), wanted)) break;
-  }
-  CHECK(good > static_cast<int>(count) / 4);
+  compare_programs([](unsigned seed) { return LoopPrograms(seed).program(); }, 100, 0.25);
 }
 
 TEST_CASE("loops that count through arrays give the same with native code as without") {
-  if (native_maker() == nullptr) return;
-  int good = 0;
-  const char* const more = std::getenv("QUILL_TEST_LOOPS");
-  const unsigned count = more ? static_cast<unsigned>(std::atoi(more)) : static_cast<unsigned>(repeats(120));
-  for (unsigned seed = 1; seed <= count; ++seed) {
-    const auto program = CounterPrograms(seed).program();
-    CAPTURE(seed, program);
-    const auto wanted = outcome_of(program, NativeUse::off);
-    good += wanted.ok;
-    if (!is_same(outcome_of(program, NativeUse::at_once), wanted)) break;
-  }
-  CHECK(good > static_cast<int>(count) / 6);
+  compare_programs([](unsigned seed) { return CounterPrograms(seed).program(); }, 120, 0.16);
 }
 
 TEST_CASE("the program in the file QUILL_TEST_PROGRAM gives the same", "[.]") {

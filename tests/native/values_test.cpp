@@ -3,11 +3,9 @@
 #include <fmt/format.h>
 
 #include <catch2/catch.hpp>
-#include <cstdlib>
 #include <random>
 
 #include "array/buffer.h"
-#include "support/effort.h"
 #include "support/outcome.h"
 #include "support/script.h"
 
@@ -150,18 +148,7 @@ double result_of(const std::string& program) {
 }  // namespace
 
 TEST_CASE("loops over records, texts and values of the module give the same with native code as without") {
-  if (native_maker() == nullptr) return;
-  int good = 0;
-  const char* const more = std::getenv("QUILL_TEST_LOOPS");
-  const unsigned count = more ? static_cast<unsigned>(std::atoi(more)) : static_cast<unsigned>(repeats(120));
-  for (unsigned seed = 1; seed <= count; ++seed) {
-    const auto program = ValuePrograms(seed).program();
-    CAPTURE(seed, program);
-    const auto wanted = outcome_of(program, NativeUse::off);
-    good += wanted.ok;
-    if (!is_same(outcome_of(program, NativeUse::at_once), wanted)) break;
-  }
-  CHECK(good > static_cast<int>(count) / 5);
+  compare_programs([](unsigned seed) { return ValuePrograms(seed).program(); }, 120, 0.2);
 }
 
 TEST_CASE("a loop reads values of the module as they are when it begins") {

@@ -3,7 +3,9 @@
 #include <bit>
 #include <catch2/catch.hpp>
 #include <cmath>
+#include <cstdlib>
 
+#include "support/effort.h"
 #include "support/script.h"
 #include "value/print.h"
 
@@ -55,6 +57,22 @@ bool is_same(const Outcome& got, const Outcome& wanted) {
   CHECK(got.text == wanted.text);
   CHECK(got.bits == wanted.bits);
   return got.text == wanted.text && got.bits == wanted.bits;
+}
+
+void compare_programs(const std::function<std::string(unsigned seed)>& program, int usual,
+                      double good) {
+  if (native_maker() == nullptr) return;
+  const char* const more = std::getenv("QUILL_TEST_LOOPS");
+  const unsigned count = more ? static_cast<unsigned>(std::atoi(more)) : static_cast<unsigned>(repeats(usual));
+  int found = 0;
+  for (unsigned seed = 1; seed <= count; ++seed) {
+    const auto text = program(seed);
+    CAPTURE(seed, text);
+    const auto wanted = outcome_of(text, NativeUse::off);
+    found += wanted.ok;
+    if (!is_same(outcome_of(text, NativeUse::at_once), wanted)) break;
+  }
+  CHECK(found > good * count);
 }
 
 }  // namespace quill::test

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -18,5 +19,9 @@ struct Outcome {
 Outcome outcome_of(const std::string& program, NativeUse use);
 // Whether they are the same; reports where they are not.
 bool is_same(const Outcome& got, const Outcome& wanted);
+// Compares runs with native code from the first iteration with runs without it, of the programs of seeds from
+// 1 on: `usual` of them, or as many as QUILL_TEST_LOOPS says. Checks that the share `good` of them ends
+// without an error.
+void compare_programs(const std::function<std::string(unsigned seed)>& program, int usual, double good);
 
 }  // namespace quill::test
