@@ -375,9 +375,8 @@ fn total(n) {
   return s
 }
 )",
-       "s = total(1000000)", [depth = held(1000, 0.5)] {
-         benchmark::DoNotOptimize(twins::item_sum(*depth, 0.25, 3, 1000000));
-       });
+       "s = total(1000000)",
+       [depth = held(1000, 0.5)] { benchmark::DoNotOptimize(twins::item_sum(*depth, 0.25, 3, 1000000)); });
   pair("state in a record, 10^6 steps", R"(
 fn follow(p, n) {
   s = (x: 1, v: 0)
@@ -385,7 +384,8 @@ fn follow(p, n) {
   return s.x
 }
 )",
-       "x = follow((step: 0.001), 1000000)", [] { benchmark::DoNotOptimize(twins::oscillate(0.001, 1000000)); });
+       "x = follow((step: 0.001), 1000000)",
+       [] { benchmark::DoNotOptimize(twins::oscillate(0.001, 1000000)); });
   pair("columns of a table, 10^6 rows", R"(
 fn flux(t) {
   s = 0

@@ -172,6 +172,17 @@ void Hot::note_direct(HotFunction& hot, NativeLoop& code, native::Reason reason)
     code.is_retired = hot.has_no_direct = true;
 }
 
+namespace {
+
+bool has_fixed_values(const native::Lowered& code) {
+  return std::all_of(code.fixed_values.begin(), code.fixed_values.end(),
+                     [](const auto& fixed) { return native::fits(fixed.second, *fixed.first); }) &&
+         std::all_of(code.fixed_objects.begin(), code.fixed_objects.end(),
+                     [](const auto& fixed) { return fixed.first->identity() == fixed.second; });
+}
+
+}  // namespace
+
 std::pair<NativeLoop*, std::size_t> Hot::loop_for(const Function& f, HotFunction& hot, std::size_t head,
                                                   const Value* frame, const Registry& registry,
                                                   const native::Helpers& (*helpers)()) {
@@ -181,10 +192,7 @@ std::pair<NativeLoop*, std::size_t> Hot::loop_for(const Function& f, HotFunction
   const auto fits_entry = [&](const NativeLoop& loop) -> std::optional<std::size_t> {
     if (loop.is_retired || !loop.entry || loop.is_function != is_function || loop.is_direct)
       return std::nullopt;
-    const auto& arrays = loop.lowered.fixed_arrays;
-    if (!std::all_of(arrays.begin(), arrays.end(),
-                     [](const auto& fixed) { return native::fits(fixed.second, *fixed.first); }))
-      return std::nullopt;
+    if (!has_fixed_values(loop.lowered)) return std::nullopt;
     for (std::size_t k = 0; k < loop.lowered.entries.size(); ++k) {
       const auto& entry = loop.lowered.entries[k];
       if ((is_function || entry.head == head) &&

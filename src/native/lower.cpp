@@ -152,7 +152,7 @@ void Lowering::write_entries() {
     const int l = label();
     place_label(l);
     out_.code.entries.push_back(l);
-    describe_fixed_arrays();
+    load_fixed_values();
     for (int r = 0; r < f().frame_size; ++r) {
       const auto& type = state[static_cast<std::size_t>(r)];
       if (!mentioned_[static_cast<std::size_t>(r)] || is_constant(r)) continue;

@@ -122,8 +122,10 @@ struct Lowered {
   Code code;
   std::size_t begin = 0, end = 0;  // range of instructions
   std::vector<EntryPoint> entries;
-  // Arrays of the module, or captured by functions that are kept, and the types they must have.
-  std::vector<std::pair<const Value*, Type>> fixed_arrays{};
+  // Numbers and arrays of the module, or captured by functions that are kept, and the types they must have;
+  // other values of the module that must be the same objects. Checked where the code is entered.
+  std::vector<std::pair<const Value*, Type>> fixed_values{};
+  std::vector<std::pair<const Value*, const void*>> fixed_objects{};
   std::vector<std::size_t> by_machine;  // instructions left to the machine
   std::vector<int> stored;              // registers that the code may write in the frame
   std::vector<Exit> exits;

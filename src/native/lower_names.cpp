@@ -64,31 +64,35 @@ bool Lowering::load_global(const Instruction& i) {
     guard(compare(Do::equal, kind, whole_constant(static_cast<int>(expected))), Reason::type);
   };
   if (slot.is_number()) {
+    if (!body_) {
+      define(i.a, number(fixed_number(slot)));
+      return true;
+    }
     check_kind(Kind::number);
     const int v = make(VariableType::number);
     emit({.what = Do::load_register, .dst = v, .p = 1, .immediate = address});
     define(i.a, number(v));
     return true;
   }
-  if (slot.is(Kind::function)) {
-    check_kind(Kind::function);
-    const int held = make(VariableType::whole);
-    emit({.what = Do::load_register, .dst = held, .p = 1, .immediate = address});
-    guard(compare(Do::equal, held, whole_constant(reinterpret_cast<std::int64_t>(slot.identity()))),
-          Reason::type);
+  // Such values are not changed in place while the code refers to them.
+  const auto hold = [&] {
     keep(slot);
-    define(i.a, {.form = Form::function, .function = &slot.object<FunctionObject>()});
-    return true;
-  }
-  const bool is_callee = is_inlined() || body_ != nullptr;
-  if (const auto items = observed_items(slot); items && (is_callee || items->form != Form::vector)) {
-    // Such values are not changed in place while the code refers to them.
+    if (writes_ && frame_) out_.fixed_objects.emplace_back(&slot, slot.identity());
+    if (frame_) return;  // checked where the code is entered
     check_kind(slot.kind());
     const int held = make(VariableType::whole);
     emit({.what = Do::load_register, .dst = held, .p = 1, .immediate = address});
     guard(compare(Do::equal, held, whole_constant(reinterpret_cast<std::int64_t>(slot.identity()))),
           Reason::type);
-    keep(slot);
+  };
+  if (slot.is(Kind::function)) {
+    hold();
+    define(i.a, {.form = Form::function, .function = &slot.object<FunctionObject>()});
+    return true;
+  }
+  const bool is_callee = is_inlined() || body_ != nullptr;
+  if (const auto items = observed_items(slot); items && (is_callee || items->form != Form::vector)) {
+    hold();
     define(i.a, constant_items(slot, *items));
     return true;
   }
@@ -114,14 +118,14 @@ bool Lowering::load_fixed_array(int r, const Value& slot) {
     define_memory(r, type);
     return true;
   }
-  auto& global = fixed_arrays_[&slot];
+  auto& global = fixed_values_[&slot];
   if (global.pointer < 0) {
     global.pointer = make(VariableType::pointer);
     for (int k = 0; k < type.axes; ++k) {
       global.extents[k] = make(VariableType::whole);
       global.strides[k] = make(VariableType::whole);
     }
-    if (writes_) out_.fixed_arrays.emplace_back(&slot, type);
+    if (writes_) out_.fixed_values.emplace_back(&slot, type);
   }
   make_description(r, type.axes);
   const auto copy = [&](int dst, int from) { emit({.what = Do::copy, .dst = dst, .x = from}); };
@@ -135,10 +139,26 @@ bool Lowering::load_fixed_array(int r, const Value& slot) {
   return true;
 }
 
-void Lowering::describe_fixed_arrays() {
-  for (const auto& [slot, type] : out_.fixed_arrays) {
-    help(helpers_.describe_value, 0, 0, whole_constant(reinterpret_cast<std::int64_t>(slot)));
-    load_description(fixed_arrays_.at(slot), type.axes);
+// The same for a number of the module.
+int Lowering::fixed_number(const Value& slot) {
+  int& v = fixed_values_[&slot].number;
+  if (v < 0 && writes_) {
+    v = make(VariableType::number);
+    out_.fixed_values.emplace_back(&slot, number_type());
+  }
+  return v;
+}
+
+void Lowering::load_fixed_values() {
+  for (const auto& [slot, type] : out_.fixed_values) {
+    const auto& v = fixed_values_.at(slot);
+    const auto address = reinterpret_cast<std::int64_t>(slot);
+    if (type.form == Form::number) {
+      emit({.what = Do::load_register, .dst = v.number, .p = 1, .immediate = address});
+      continue;
+    }
+    help(helpers_.describe_value, 0, 0, whole_constant(address));
+    load_description(v, type.axes);
   }
 }
 

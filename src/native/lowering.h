@@ -211,7 +211,8 @@ class Lowering {
   bool load_literal(const Instruction& i);
   bool load_global(const Instruction& i);
   bool load_fixed_array(int r, const Value& slot);
-  void describe_fixed_arrays();
+  int fixed_number(const Value& slot);
+  void load_fixed_values();
   Operand constant_items(const Value& value, const Type& type);
   bool compare_texts(const Instruction& i);
   std::optional<Operand> combine(Op op, const Operand& x, const Operand& y, std::uint8_t flags,
@@ -387,7 +388,8 @@ class Lowering {
   std::vector<OpenExit> exits_;
   std::map<Reason, int> exit_labels_;  // of the current instruction or body
   std::vector<Variables> variables_;
-  std::map<const Value*, Variables> fixed_arrays_;  // of the module or captured, by the address of the value
+  // Numbers and arrays that do not change while the code runs, of the module or captured, by address.
+  std::map<const Value*, Variables> fixed_values_;
   Variables& variables(int r) { return variables_[static_cast<std::size_t>(absolute(r))]; }
   std::vector<int> item_variables(int r, int count);
   int number_variable(int r);

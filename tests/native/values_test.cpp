@@ -159,6 +159,15 @@ TEST_CASE("a loop reads values of the module as they are when it begins") {
   CHECK(result_of("x = (1..50) * 2\nfn item(k) = x[k] + 1\nfn total(n) {\n  s = 0\n"
                   "  for k in 1..n { s += item(k) }\n  return s\n}\na = total(50)\nx = 1..50\n"
                   "result = a - total(50)") == 50 * 51 / 2);
+  CHECK(result_of(
+            "fn g(x) = x\nc = 2\nfn total(n) {\n  s = 0\n  for k in 1..n { s += c * g(k) }\n  return s\n}\n"
+            "a = total(30)\ng = fn(x) = -x\nb = total(30)\nc = 3\nresult = a - b + total(30)") ==
+        (2 + 2 - 3) * 465);
+  // The top level calls a function that reads a name that its loop changes.
+  CHECK(result_of("c = (by: 1, other: 0)\nx = [1, 2]\nfn g(k) = c.by * k + x[1]\ns = 0\nfor k in 1..40 {\n  "
+                  "s += g(k)\n"
+                  "  if k == 20 {\n    c = (by: 2, other: 0)\n    x[1] = 5\n  }\n}\nresult = s") ==
+        210 + 2 * (820 - 210) + 20 * 1 + 20 * 5);
   // The loop changes the record that it reads.
   CHECK(result_of("fn f(n) {\n  r = (x: 1, y: 2)\n  for k in 1..n { r = (x: r.y, y: r.x + r.y) }\n"
                   "  return r.x\n}\nresult = f(20)") == 17711);

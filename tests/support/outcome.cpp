@@ -59,11 +59,11 @@ bool is_same(const Outcome& got, const Outcome& wanted) {
   return got.text == wanted.text && got.bits == wanted.bits;
 }
 
-void compare_programs(const std::function<std::string(unsigned seed)>& program, int usual,
-                      double good) {
+void compare_programs(const std::function<std::string(unsigned seed)>& program, int usual, double good) {
   if (native_maker() == nullptr) return;
   const char* const more = std::getenv("QUILL_TEST_LOOPS");
-  const unsigned count = more ? static_cast<unsigned>(std::atoi(more)) : static_cast<unsigned>(repeats(usual));
+  const unsigned count =
+      more ? static_cast<unsigned>(std::atoi(more)) : static_cast<unsigned>(repeats(usual));
   int found = 0;
   for (unsigned seed = 1; seed <= count; ++seed) {
     const auto text = program(seed);
