@@ -267,8 +267,9 @@ Array select(const Array& a, std::span<const Subscript> subscripts) {
 Array apart_if_small(Array part, const Array& whole) {
   constexpr Index most = 1024;  // copying so many costs about as much as making the view
   constexpr Index fraction = 4;
-  const bool is_small = part.size() <= most && part.size() <= whole.size() / fraction;
-  return is_small && part.shares_storage() ? part.copied() : part;
+  if (part.size() <= most && part.size() <= whole.size() / fraction && part.shares_storage())
+    part = part.copied();
+  return part;
 }
 
 void assign(Array& a, std::span<const Subscript> subscripts, const Array& given) {
