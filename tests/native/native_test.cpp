@@ -5,10 +5,10 @@
 #include <cstdlib>
 #include <fstream>
 #include <iterator>
-#include <random>
 #include <utility>
 
 #include "engine/hot.h"
+#include "support/choices.h"
 #include "support/effort.h"
 #include "support/loop_programs.h"
 #include "support/outcome.h"
@@ -21,9 +21,9 @@ namespace {
 
 // Programs with loops whose counters run through arrays with all kinds of steps and ends: some leave the
 // array, some pass 2^53, some have no iteration at all.
-class CounterPrograms {
+class CounterPrograms : private Choices {
  public:
-  explicit CounterPrograms(unsigned seed) : random_(seed) {}
+  explicit CounterPrograms(unsigned seed) : Choices(seed) {}
 
   std::string program() {
     const int n = one_of({3, 7, 40, 1100, 3000});
@@ -45,13 +45,6 @@ class CounterPrograms {
   }
 
  private:
-  int below(int k) { return std::uniform_int_distribution<int>(0, k - 1)(random_); }
-  bool chance(int percent) { return below(100) < percent; }
-  template <class T>
-  T one_of(std::initializer_list<T> all) {
-    return *(all.begin() + below(static_cast<int>(all.size())));
-  }
-
   std::string array() {
     return one_of<std::string>({"(1..n) % 7 * 0.5", "int32((1..n) % 5)", "uint8((1..n) % 3)",
                                 "(1..n) % 2 == 0", "int64(1..n)", "float32((1..n) % 7 * 0.25)",
@@ -115,7 +108,6 @@ class CounterPrograms {
     (void)n;
   }
 
-  std::mt19937 random_;
   std::string text_;
   bool has_outer_ = false;
 };

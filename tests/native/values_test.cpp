@@ -3,9 +3,9 @@
 #include <fmt/format.h>
 
 #include <catch2/catch.hpp>
-#include <random>
 
 #include "array/buffer.h"
+#include "support/choices.h"
 #include "support/outcome.h"
 #include "support/script.h"
 
@@ -16,9 +16,9 @@ namespace {
 
 // Programs whose loops read and make such values. Some fail half way: fields that do not exist, subscripts
 // out of range, names without a value.
-class ValuePrograms {
+class ValuePrograms : private Choices {
  public:
-  explicit ValuePrograms(unsigned seed) : random_(seed) {}
+  explicit ValuePrograms(unsigned seed) : Choices(seed) {}
 
   std::string program() {
     text_ = fmt::format("data = {}\nlist = {}\ncoefficients = [0.5, -1, 2]\nsetting = {}\n", array(),
@@ -56,12 +56,6 @@ class ValuePrograms {
   }
 
  private:
-  int below(int k) { return std::uniform_int_distribution<int>(0, k - 1)(random_); }
-  bool chance(int percent) { return below(100) < percent; }
-  template <class T>
-  T one_of(std::initializer_list<T> all) {
-    return *(all.begin() + below(static_cast<int>(all.size())));
-  }
   std::string number() { return one_of<std::string>({"2", "0.5", "-1.25", "3", "1e3"}); }
   std::string array() {
     return one_of<std::string>({"(1..40) % 7 * 0.5", "int32((1..40) % 5)", "float32((1..40) * 0.25)",
@@ -128,7 +122,6 @@ class ValuePrograms {
     }
   }
 
-  std::mt19937 random_;
   std::string text_;
   bool has_inner_ = false;
 };
