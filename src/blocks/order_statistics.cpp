@@ -85,8 +85,8 @@ std::vector<OrderedBlocks::Interval> OrderedBlocks::containing(const std::vector
   return out;
 }
 
-// Divides intervals of keys with the same first `bits` further, in one pass, and returns those parts that
-// contain ranks.
+// Counts the numbers of each interval, whose keys have the same first `bits`, by their next bits, in one
+// pass. Returns the smaller intervals that contain ranks.
 std::vector<OrderedBlocks::Interval> OrderedBlocks::divided(const std::vector<Interval>& intervals, int bits,
                                                             const std::vector<Index>& ranks) const {
   const int more = std::min(kMoreBits, 64 - bits);

@@ -8,9 +8,9 @@
 
 namespace quill {
 
-// The numbers of a real source in ascending order, without nan. The constructor reads all elements once. It
-// counts them in intervals, so that each request reads those intervals alone that contain the wanted ranks:
-// one further pass, or more if many elements are nearly equal. Elements are converted to float64.
+// The numbers of a real source in ascending order, without nan, as float64. The constructor reads all
+// elements once and counts them by intervals. at() reads them again and collects those in the intervals that
+// contain the ranks: one pass, or several if many elements are nearly equal.
 class OrderedBlocks {
  public:
   OrderedBlocks(const BlockSource& source, BlockFindings& findings);

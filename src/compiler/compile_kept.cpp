@@ -12,7 +12,7 @@ constexpr std::size_t kMostKept = 24;  // values for each loop
 // The names, and fields of names, that a piece of program reads outside of functions.
 void collect_reads(const Node& node, std::vector<const Node*>& out) {
   if (node.kind == NodeKind::function) return;
-  // What is called stays where it is: the call finds out whether it can be compiled together with the caller.
+  // Not the names of called functions: native code inlines calls of names of the module.
   const bool is_call = node.kind == NodeKind::call && node.callee().kind == NodeKind::name;
   for (std::size_t k = is_call ? 1 : 0; k < node.kids.size(); ++k)
     if (node.kids[k]) collect_reads(node.kid(k), out);

@@ -226,9 +226,9 @@ class Compiler {
     std::vector<std::size_t> next;
     std::size_t blocks = 0;  // figure, panel and timed blocks open around the loop
   };
-  // Evaluates names of the module, in functions, and fields of variables that a loop does not change once,
-  // before it: so it costs nothing to read them in each iteration. Those that fail are evaluated, and
-  // reported, where they are used.
+  // Reads names of the module (in functions), and fields of variables that the loop does not change, into
+  // registers before the loop. What cannot be read there has no value: the loop then evaluates it where it is
+  // used, and reports the error there.
   void keep_values(const Node& loop);
   void keep_value(const Node& node, const Node& loop, int from, const std::string& field);
   void release_values(const Node& loop);

@@ -170,7 +170,7 @@ bool Lowering::step_counted(const Instruction& i, bool is_again, std::size_t mor
   const int now = unary(Do::copy, VariableType::whole, *k);
   if (is_again) poll();
   if (!is_again) loop.is_begun = true;
-  // The machine may have begun the loop.
+  // If the machine began the loop, the bound is not set.
   if (!is_again || !loop.is_begun) set_bound(loop, now, *last);
   const int has_value = label(), end = label();
   if (loop.proven.empty()) {

@@ -40,7 +40,7 @@ bool Lowering::load_literal(const Instruction& i) {
   return true;
 }
 
-// A number of the module, or a constant of the language where there is none.
+// A value of the module, or a constant of the language if the name has no value.
 bool Lowering::load_global(const Instruction& i) {
   // A name of the text with this loop may be held in a variable; its slot is then not up to date.
   if (is_top_ && f().module == root_.f->module && mentioned_[static_cast<std::size_t>(i.b)]) {

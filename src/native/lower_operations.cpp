@@ -364,7 +364,7 @@ bool Lowering::step_value(const Instruction& i) {
   return out.has_value();
 }
 
-// Two texts that were compared before.
+// Compares texts, if both registers contained texts when the loop became hot.
 bool Lowering::compare_texts(const Instruction& i) {
   if ((i.op != Op::equal && i.op != Op::not_equal) || is_inlined() || is_for_machine(at_)) return false;
   for (const int r : {i.b, i.c})
