@@ -381,7 +381,7 @@ void act_report(Prompt& p, const std::string& path) {
     p.scripts.insert(path);
 }
 
-constexpr SessionCommand kCommands[] = {
+constexpr SessionCommand kSessionCommands[] = {
     {":help", "name", "", "", "describe a built-in or a function of your own: :help mean, or ?mean",
      act_help},
     {":vars", "", "", "", "list the variables with type, shape and range", act_vars},
@@ -412,7 +412,7 @@ constexpr SessionCommand kCommands[] = {
 
 }  // namespace
 
-std::span<const SessionCommand> session_commands() { return kCommands; }
+std::span<const SessionCommand> session_commands() { return kSessionCommands; }
 
 bool act_on_session(Prompt& prompt, const std::string& line) {
   const auto space = line.find(' ');

@@ -276,4 +276,8 @@ constexpr RealFunction real_function(Unary op) {
   fail_operation();
 }
 
+// A function with complex values that takes some time; null for others.
+using ComplexFunction = Complex (*)(Complex);
+ComplexFunction complex_function(Unary op);
+
 }  // namespace quill::scalar

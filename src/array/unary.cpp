@@ -10,6 +10,29 @@
 
 namespace quill {
 
+scalar::ComplexFunction scalar::complex_function(Unary op) {
+  switch (op) {
+    case Unary::sqrt: return [](Complex z) { return std::sqrt(z); };
+    case Unary::exp: return [](Complex z) { return std::exp(z); };
+    case Unary::log: return [](Complex z) { return std::log(z); };
+    case Unary::log10: return [](Complex z) { return std::log10(z); };
+    case Unary::log2: return [](Complex z) { return std::log(z) / std::numbers::ln2; };
+    case Unary::sin: return [](Complex z) { return std::sin(z); };
+    case Unary::cos: return [](Complex z) { return std::cos(z); };
+    case Unary::tan: return [](Complex z) { return std::tan(z); };
+    case Unary::asin: return [](Complex z) { return std::asin(z); };
+    case Unary::acos: return [](Complex z) { return std::acos(z); };
+    case Unary::atan: return [](Complex z) { return std::atan(z); };
+    case Unary::sinh: return [](Complex z) { return std::sinh(z); };
+    case Unary::cosh: return [](Complex z) { return std::cosh(z); };
+    case Unary::tanh: return [](Complex z) { return std::tanh(z); };
+    case Unary::asinh: return [](Complex z) { return std::asinh(z); };
+    case Unary::acosh: return [](Complex z) { return std::acosh(z); };
+    case Unary::atanh: return [](Complex z) { return std::atanh(z); };
+    default: return nullptr;
+  }
+}
+
 std::string_view name_of(Unary op) {
   constexpr std::string_view names[] = {
       "-",         "not",   "abs",   "sign",  "sqrt",  "cbrt", "exp",   "expm1",    "log",       "log2",
@@ -63,30 +86,13 @@ Array apply_integer(Unary op, const Operand& a) {
 }
 
 Array apply_complex(Unary op, const Operand& a) {
-  const auto complex = [&](auto f) { return map1<Complex, Complex>(a, f); };
   const auto real = [&](auto f) { return map1<Complex, double>(a, f); };
   const auto boolean = [&](auto f) { return map1<Complex, bool>(a, f); };
   using C = Complex;
+  if (const auto f = scalar::complex_function(op)) return map1<C, C>(a, f);
   switch (op) {
-    case Unary::negate: return complex([](C z) { return -z; });
-    case Unary::sqrt: return complex([](C z) { return std::sqrt(z); });
-    case Unary::exp: return complex([](C z) { return std::exp(z); });
-    case Unary::log: return complex([](C z) { return std::log(z); });
-    case Unary::log10: return complex([](C z) { return std::log10(z); });
-    case Unary::log2: return complex([](C z) { return std::log(z) / std::numbers::ln2; });
-    case Unary::sin: return complex([](C z) { return std::sin(z); });
-    case Unary::cos: return complex([](C z) { return std::cos(z); });
-    case Unary::tan: return complex([](C z) { return std::tan(z); });
-    case Unary::asin: return complex([](C z) { return std::asin(z); });
-    case Unary::acos: return complex([](C z) { return std::acos(z); });
-    case Unary::atan: return complex([](C z) { return std::atan(z); });
-    case Unary::sinh: return complex([](C z) { return std::sinh(z); });
-    case Unary::cosh: return complex([](C z) { return std::cosh(z); });
-    case Unary::tanh: return complex([](C z) { return std::tanh(z); });
-    case Unary::asinh: return complex([](C z) { return std::asinh(z); });
-    case Unary::acosh: return complex([](C z) { return std::acosh(z); });
-    case Unary::atanh: return complex([](C z) { return std::atanh(z); });
-    case Unary::conj: return complex([](C z) { return std::conj(z); });
+    case Unary::negate: return map1<C, C>(a, [](C z) { return -z; });
+    case Unary::conj: return map1<C, C>(a, [](C z) { return std::conj(z); });
     case Unary::abs: return real([](C z) { return std::abs(z); });
     case Unary::real: return real([](C z) { return z.real(); });
     case Unary::imag: return real([](C z) { return z.imag(); });

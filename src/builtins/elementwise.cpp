@@ -68,31 +68,48 @@ Value two_arguments(Call& call, Binary op) {
   return Value::array(std::move(out));
 }
 
-// Rounds to a number of decimals: x times a power of ten, rounded and divided again, is the nearest number
-// with that decimal notation.
+constexpr Index kMostDecimals = 300;
+
+// x times a power of ten, rounded and divided again, is the nearest number with that decimal notation.
+double rounded(double v, Index digits, double unit) {
+  const double scaled = digits > 0 ? v * unit : v / unit;
+  // Beyond 2^52 there are no decimals left to be rounded.
+  constexpr double no_decimals = 4503599627370496;
+  if (!(std::fabs(scaled) < no_decimals)) return v;
+  // A half that the product only made by its own rounding is none.
+  const double nearest = std::round(scaled), rest = std::fma(v, digits > 0 ? unit : 1 / unit, -scaled);
+  const double half = std::fabs(std::fabs(nearest - scaled) - 0.5);
+  const double corrected =
+      half == 0 && digits > 0 && rest != 0 && (rest < 0) == (scaled > 0) ? std::trunc(scaled) : nearest;
+  return digits > 0 ? corrected / unit : corrected * unit;
+}
+
+double unit_of(Index digits) { return std::pow(10.0, static_cast<double>(std::abs(digits))); }
+
 Value round_row(Call& call) {
   const auto x = call.ordered(0);
   const auto digits = call.given(1) ? call.whole(1) : 0;
-  constexpr Index most = 300;
-  if (digits < -most || digits > most)
-    call.fail_argument(
-        1, fmt::format("must be a number of decimals from {} to {}, not {}", -most, most, digits));
+  if (digits < -kMostDecimals || digits > kMostDecimals)
+    call.fail_argument(1, fmt::format("must be a number of decimals from {} to {}, not {}", -kMostDecimals,
+                                      kMostDecimals, digits));
   if (digits == 0 || (digits > 0 && is_integer(x.type()))) return Value::array(apply(Unary::round, x));
-  const double unit = std::pow(10.0, static_cast<double>(std::abs(digits)));
+  const double unit = unit_of(digits);
   auto numbers = x.converted(ElementType::float64).to_vector<double>();
-  for (double& v : numbers) {
-    const double scaled = digits > 0 ? v * unit : v / unit;
-    // Beyond 2^52 there are no decimals left to be rounded.
-    constexpr double no_decimals = 4503599627370496;
-    if (!(std::fabs(scaled) < no_decimals)) continue;
-    // A half that the product only made by its own rounding is none.
-    const double nearest = std::round(scaled), rest = std::fma(v, digits > 0 ? unit : 1 / unit, -scaled);
-    const double half = std::fabs(std::fabs(nearest - scaled) - 0.5);
-    const double corrected =
-        half == 0 && digits > 0 && rest != 0 && (rest < 0) == (scaled > 0) ? std::trunc(scaled) : nearest;
-    v = digits > 0 ? corrected / unit : corrected * unit;
-  }
+  for (double& v : numbers) v = rounded(v, digits, unit);
   return Value::array(Array::of<double>(x.shape(), numbers).converted(x.type()));
+}
+
+bool round_number(std::span<const double> given, double* result) {
+  const double digits = given[1];
+  if (!is_whole(digits) || digits == 0 || std::fabs(digits) > kMostDecimals) return false;
+  const auto whole = static_cast<Index>(digits);
+  *result = rounded(given[0], whole, unit_of(whole));
+  return true;
+}
+
+bool clamp_number(std::span<const double> given, double* result) {
+  *result = apply(Binary::minimum, apply(Binary::maximum, given[0], given[1]), given[2]);
+  return true;
 }
 
 Builtin round_builtin() {
@@ -103,6 +120,7 @@ Builtin round_builtin() {
                        "round([-2.5, 0.4, 2.5]) : float64 3\n  -3   0   3\nround(2/3, digits: 3) = 0.667");
   row.parameters.push_back({"digits", "number of decimals; negative for tens, hundreds, …", "0"});
   row.run = round_row;
+  row.of_numbers = OfNumbers{{1, 1}, 1, round_number};
   return row;
 }
 
@@ -254,6 +272,7 @@ std::vector<Builtin> elementwise_rows() {
                   "clamp([-5, 0.5, 5], 0, 1)",
                   "clamp([-5, 0.5, 5], 0, 1) : float64 3\n  0.0  0.5  1.0",
                   clamp_row});
+  rows.back().of_numbers = OfNumbers{{1, 1, 1}, 1, clamp_number};
   rows.push_back({"complex",
                   "elementwise",
                   "Build complex numbers from real and imaginary parts.",

@@ -455,6 +455,12 @@ std::vector<Builtin> linear_rows() {
           .example = "cross([1, 0, 0], [0, 1, 0])",
           .output = "cross([1, 0, 0], [0, 1, 0]) : float64 3\n  0  0  1",
           .run = [](Call& c) { return Value::array(cross(c.numbers(0), c.numbers(1))); },
+          .of_numbers = OfNumbers{{3, 3},
+                                  3,
+                                  [](std::span<const double> given, double* result) {
+                                    cross(given.first(3), given.last(3), result);
+                                    return true;
+                                  }},
       },
       {
           .name = "vandermonde",

@@ -189,6 +189,13 @@ std::vector<Builtin> ordering_rows() {
           .example = "member([1, 5, 2], [2, 1])",
           .output = "member([1, 5, 2], [2, 1]) : bool 3\n   true  false   true",
           .run = [](Call& c) { return Value::array(member(c.array(0), c.array(1))); },
+          .of_numbers = OfNumbers{{1, 0},
+                                  0,
+                                  [](std::span<const double> given, double* result) {
+                                    const auto set = given.subspan(1);
+                                    *result = std::find(set.begin(), set.end(), given[0]) != set.end();
+                                    return !std::isnan(given[0]);
+                                  }},
       },
       {
           .name = "union",

@@ -400,6 +400,12 @@ std::vector<Builtin> reduction_rows() {
           .example = "norm([3, 4])\nnorm([3, 4], 1)",
           .output = "norm([3, 4]) = 5\nnorm([3, 4], 1) = 7",
           .run = norm_row,
+          .of_numbers = OfNumbers{{0},
+                                  1,
+                                  [](std::span<const double> given, double* result) {
+                                    *result = norm(given);
+                                    return !std::isnan(*result);  // of which the row warns
+                                  }},
       },
       {
           .name = "rms",

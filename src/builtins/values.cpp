@@ -116,6 +116,7 @@ Builtin conversion_row(ElementType type, std::string_view summary, std::string_v
   row.example = example;
   row.output = output;
   row.run = run;
+  row.converts_to = type;
   return row;
 }
 

@@ -21,6 +21,8 @@ constexpr std::size_t kMostLoops = 12;
 constexpr int kCallInstructions = 4;
 // Cost of a call or array operation, in other instructions.
 constexpr int kHeavy = 30;
+// The same of an instruction that takes a slow path.
+constexpr int kSlow = 60;
 bool is_heavy(const Function& f, const Instruction& i) {
   // Loads `..`, to select a part of an array.
   if (i.op == Op::load && f.literals[static_cast<std::size_t>(i.b)].is_open(Open::everything)) return true;
@@ -78,7 +80,8 @@ const native::Maker* native_maker() {
 
 HotFunction::HotFunction(const Function& f)
     : countdown(f.code.size(), kNever),
-      calls_left(hot_instructions() / kCallInstructions / static_cast<int>(f.code.size() + 5)) {
+      calls_left(hot_instructions() / kCallInstructions / static_cast<int>(f.code.size() + 5)),
+      loops_around_(f.code.size()) {
   for (std::size_t k = 0; k < f.code.size(); ++k) {
     const int target = jump_target(f.code[k]);
     if (target < 0 || static_cast<std::size_t>(target) > k) continue;
@@ -86,9 +89,22 @@ HotFunction::HotFunction(const Function& f)
     const auto length = static_cast<int>(end - first);
     const auto heavy =
         static_cast<int>(std::count_if(first, end, [&](const Instruction& i) { return is_heavy(f, i); }));
+    const int cost = length + kHeavy * heavy;
     countdown[static_cast<std::size_t>(target)] =
-        (hot_instructions() + hot_instructions() / 75 * length) / (length + kHeavy * heavy);
+        (hot_instructions() + hot_instructions() / 75 * length) / cost;
+    for (auto at = static_cast<std::size_t>(target); at <= k; ++at)
+      if (loops_around_[at].head < 0) loops_around_[at] = {target, cost};
   }
+}
+
+void HotFunction::charge(std::size_t at) {
+  const auto [head, cost] = loops_around_[at];
+  if (head < 0) return;
+  charged_ += kSlow;
+  int& count = countdown[static_cast<std::size_t>(head)];
+  if (charged_ < cost || count == kNever) return;
+  count = std::max(0, count - charged_ / cost);
+  charged_ %= cost;
 }
 
 HotFunction::~HotFunction() {

@@ -57,6 +57,8 @@ struct HotFunction {
   HotFunction& operator=(const HotFunction&) = delete;
   // By instruction: remaining backward jumps until the loop is hot; negative once it is.
   std::vector<int> countdown;
+  // Counts a slow instruction, which costs as much as many others, towards the loop around it.
+  void charge(std::size_t at);
   int calls_left = 0;          // remaining calls by built-ins or from itself until the whole function is hot
   bool may_recurse = true;     // whether recursive calls are entered natively
   std::unique_ptr<Flow> flow;  // built with the first native code
@@ -69,6 +71,13 @@ struct HotFunction {
   std::vector<const Node*> nodes;
   const Node* definition = nullptr;
   std::string signature;
+
+ private:
+  struct Around {
+    int head = -1, cost = 0;
+  };
+  std::vector<Around> loops_around_;  // the innermost one by instruction, with the cost of an iteration
+  int charged_ = 0;
 };
 
 class Hot {

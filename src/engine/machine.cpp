@@ -344,6 +344,7 @@ void Machine::execute(std::size_t stop_depth) {
           default:
           slow:
             frame->pc = static_cast<std::size_t>(ip - code);
+            if (hot) hot->charge(frame->pc);
             step_slow(i, frame->function->nodes[frame->pc], r);
             frame = &frames_.back();  // the vector may have been reallocated
             if (i.op == Op::jump_false && !b.boolean()) {

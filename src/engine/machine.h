@@ -130,7 +130,9 @@ class Machine : public Runtime {
   void call_value(const Instruction& i, const Node* node, Value* base);
   void iterate(Value* state, const Value& source, const Node& node);
   // Sets target to the next value of an iteration; false at its end. The state is the collection, the number
-  // of values so far and in all; for integer ranges: none, next, last and first number.
+  // of values so far and in all; for integer ranges:
+  // none, next, last and first number; with a step other than 1 the step instead of the collection, and the
+  // first number at the end.
   static bool advance(Value* state, Value& target) {
     const double k = state[1].number();
     if (state[0].is(Kind::none)) {
@@ -141,7 +143,9 @@ class Machine : public Runtime {
     }
     if (k >= state[2].number()) return false;
     state[1].set_number(k + 1);
-    if (state[0].is(Kind::range))
+    if (state[0].is_number())
+      target.set_number(state[3].number() + k * state[0].number());
+    else if (state[0].is(Kind::range))
       target.set_number(state[0].object<RangeObject>().at(static_cast<Index>(k)));
     else
       next_slow(state, target);

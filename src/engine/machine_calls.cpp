@@ -201,6 +201,13 @@ void Machine::iterate(Value* state, const Value& source, const Node& node) {
     case Kind::range: {
       const auto& range = source.object<RangeObject>();
       count = static_cast<double>(range.count);
+      if (range.step != 1 && range.is_of_integers()) {
+        state[0] = Value(range.step);
+        state[1].set_number(0);
+        state[2].set_number(count);
+        state[3].set_number(range.first);
+        return;
+      }
       if (range.step != 1 || !is_whole(range.first) || std::fabs(range.first) + count > kLargestExact) break;
       state[0] = Value::none();
       state[1].set_number(range.first);

@@ -1,8 +1,10 @@
 // Helper functions of native code.
 #include <array>
 #include <bit>
+#include <cmath>
 #include <cstring>
 
+#include "array/scalar.h"
 #include "engine/elements.h"
 #include "engine/native_run.h"
 #include "value/construct.h"
@@ -213,6 +215,23 @@ const native::Helpers& Machine::native_helpers() {
             machine.registry_.row(static_cast<int>(row)).draw_whole(machine.context_, ends[0], ends[1]);
         if (drawn) run->results[0] = *drawn;
         return drawn ? 1 : 2;
+      },
+      .of_numbers = [](Run* run, Number count, Number, Number address) -> Number {
+        std::array<double, native::kMostItems> given{}, result{};
+        std::memcpy(given.data(), run->results, static_cast<std::size_t>(count) * sizeof(double));
+        const auto f = std::bit_cast<decltype(OfNumbers::run)>(address);
+        const bool is_done = f(std::span(given).first(static_cast<std::size_t>(count)), result.data());
+        std::memcpy(run->results, result.data(), sizeof result);
+        return is_done ? 1 : 0;
+      },
+      .of_complex = [](Run* run, Number parts, Number, Number address) -> Number {
+        std::array<Complex, 2> z{};
+        std::memcpy(z.data(), run->results, sizeof z);
+        z[0] = parts == 2     ? std::bit_cast<scalar::ComplexFunction>(address)(z[0])
+               : address == 0 ? z[0] / z[1]
+                              : scalar::complex_power(z[0], z[1]);
+        std::memcpy(run->results, z.data(), sizeof(Complex));
+        return std::isnan(z[0].real()) || std::isnan(z[0].imag()) ? 0 : 1;
       },
       .tick = nullptr,
   };

@@ -76,8 +76,13 @@ struct Helpers {
   // its description as results; with p = -1 to a number, result 0; with p = -2 into the part after the
   // operands. 2 if another way is needed; nothing has happened then.
   Helper evaluate;
-  Helper draw;            // result 0 = a random number of the built-in in row p of the registry
-  Helper draw_whole;      // the same of a random integer between the numbers in the results; 2 if it fails
+  Helper draw;        // result 0 = a random number of the built-in in row p of the registry
+  Helper draw_whole;  // the same of a random integer between the numbers in the results; 2 if it fails
+  // results = the built-in's OfNumbers::run at the address x of the first p results; 0 if the row has to run
+  Helper of_numbers;
+  // results = the function at the address x of the complex number in the results; with p = 4 numbers the
+  // quotient of two complex numbers, or their power unless x is 0; 0 if a part is nan
+  Helper of_complex;
   Helper tick = nullptr;  // for tests: called at each check; 0 makes the check fail
 };
 // Type of an array encoded as a number.

@@ -1,6 +1,7 @@
 // Complex numbers: two variables each.
 #include <complex>
 
+#include "array/scalar.h"
 #include "native/lowering.h"
 
 namespace quill::native {
@@ -13,9 +14,8 @@ std::optional<Lowering::Operand> Lowering::as_complex(const Operand& x) {
 
 std::optional<Lowering::Operand> Lowering::combine_complex(Op op, const Operand& left, const Operand& right) {
   const auto x = as_complex(left);
-  if (op == Op::power) {
+  if (op == Op::power && x && right.constant == 2.0) {
     // As the machine computes z^2: 1 times the square.
-    if (right.constant != 2.0 || !x) return std::nullopt;
     const auto square = combine_complex(Op::multiply, *x, *x);
     return combine_complex(
         Op::multiply, {.form = Form::complex, .items = {number_constant(1), number_constant(0)}}, *square);
@@ -39,6 +39,11 @@ std::optional<Lowering::Operand> Lowering::combine_complex(Op op, const Operand&
             Reason::value);
       return Operand{.form = Form::complex, .items = {re, im}};
     }
+    case Op::divide:
+    case Op::power:
+      return Operand{
+          .form = Form::complex,
+          .items = result_of_helper(helpers_.of_complex, {a, b, c, d}, 2, op == Op::power ? 1 : 0)};
     case Op::equal:
     case Op::not_equal: {
       const int same =
@@ -62,7 +67,18 @@ std::optional<Lowering::Operand> Lowering::apply_complex(Unary function, const O
       emit({.what = Do::call_2, .dst = v, .x = re, .y = im, .immediate = reinterpret_cast<std::int64_t>(f)});
       return number(v);
     }
-    default: return std::nullopt;
+    case Unary::phase: {
+      const int v = make(VariableType::number);
+      double (*const f)(double, double) = [](double x, double y) { return std::arg(Complex(x, y)); };
+      emit({.what = Do::call_2, .dst = v, .x = re, .y = im, .immediate = reinterpret_cast<std::int64_t>(f)});
+      return number(v);
+    }
+    default:
+      if (const auto f = scalar::complex_function(function))
+        return Operand{
+            .form = Form::complex,
+            .items = result_of_helper(helpers_.of_complex, {re, im}, 2, reinterpret_cast<std::int64_t>(f))};
+      return std::nullopt;
   }
 }
 

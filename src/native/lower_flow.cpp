@@ -248,12 +248,12 @@ bool Lowering::step_fused(const Instruction& i) {
 
 // A range that is iterated over directly: the iteration state is held in variables, no range is made.
 bool Lowering::step_range(const Instruction& i) {
-  if (i.c != 0) return false;
+  if (i.c == 2) return false;
   if (at_ + 2 >= f().code.size() ||
       at_ + 1 >= flow().blocks[static_cast<std::size_t>(flow().block_of[at_])].end)
-    return make_span(i);
+    return i.c == 0 && make_span(i);
   const auto& next = f().code[at_ + 1];
-  if (next.op != Op::iterate || next.b != i.a) return make_span(i);
+  if (next.op != Op::iterate || next.b != i.a) return i.c == 0 && make_span(i);
   const bool is_kept = flow().live[at_ + 2].contains(i.a) && !(i.a >= next.a && i.a < next.a + 4);
   if (is_kept) return false;
   // With fractions the count is computed differently.
@@ -268,6 +268,7 @@ bool Lowering::step_range(const Instruction& i) {
   };
   within(*from);
   within(*to);
+  if (i.c == 1) return begin_steps(*from, *to, i.b + 2, next.a);
   const auto count_bound = std::int64_t{1} << 31;  // larger ones may be refused
   const int difference = binary(Do::subtract, VariableType::whole, last, first);
   if (to->high - from->low > count_bound)
@@ -294,6 +295,83 @@ bool Lowering::step_range(const Instruction& i) {
   return true;
 }
 
+// The same with a step. The conditions are those of RangeObject::is_of_integers.
+bool Lowering::begin_steps(const Operand& from, const Operand& to, int step, int state) {
+  const auto constant = constants_.find(absolute(step));
+  if (constant != constants_.end() && !is_whole(constant->second)) return false;
+  const auto by = integer_operand(step);
+  if (!by) return false;
+  const auto number_of = [&](int whole) { return unary(Do::to_number, VariableType::number, whole); };
+  const auto arithmetic = [&](Do what, int x, int y) { return binary(what, VariableType::number, x, y); };
+  const auto at_most = [&](int x, double most) {
+    guard(compare(Do::less_equal, x, number_constant(most)), Reason::value);
+  };
+  const auto size = [&](int x) { return unary(Do::absolute, VariableType::number, x); };
+  const int first = number_of(from.variable), last = number_of(to.variable), width = number_of(by->variable);
+  guard(compare(Do::not_equal, by->variable, whole_constant(0)), Reason::value);
+  at_most(size(width), RangeObject::kLargestStep);
+  const int steps = arithmetic(Do::divide, arithmetic(Do::subtract, last, first), width);
+  at_most(steps, static_cast<double>(std::int64_t{1} << 31));  // larger ranges may be refused
+  const int none = number_constant(-1);
+  const int most = make(VariableType::number);
+  emit({.what = Do::select, .dst = most, .x = compare(Do::less, steps, none), .y = none, .z = steps});
+  const int count = arithmetic(Do::add, unary(Do::floor, VariableType::number, most), number_constant(1));
+  at_most(arithmetic(Do::multiply, size(first), count), kLargestExact);
+  at_most(arithmetic(Do::multiply, size(last), count), kLargestExact);
+  const auto value = [](int variable, std::int64_t low, std::int64_t high) {
+    return Operand{.form = Form::whole, .variable = variable, .low = low, .high = high};
+  };
+  const auto kept = [&](int variable) { return unary(Do::copy, VariableType::whole, variable); };
+  const int kept_first = kept(from.variable), kept_step = kept(by->variable);
+  define(state, value(kept_step, -kMostRead, kMostRead));
+  define(state + 1, value(kept(whole_constant(0)), 0, kMostRead));
+  define(state + 2, value(unary(Do::to_whole, VariableType::whole, count), 0, kMostRead));
+  define(state + 3, value(kept_first, -kMostRead, kMostRead));
+  skipped_ = 1;
+  return true;
+}
+
+// The step of the iteration that starts or goes on here, as a variable: a constant if the loop names one.
+std::optional<int> Lowering::step_of_iteration(const Instruction& i, std::size_t more) {
+  if (more >= 3) {
+    const auto &range = f().code[more - 3], &iterate = f().code[more - 2];
+    if (range.op == Op::range && range.c == 1 && iterate.op == Op::iterate && iterate.b == range.a &&
+        iterate.a == i.a && f().code[more - 1].op == Op::next)
+      if (const auto constant = constants_.find(absolute(range.b + 2)); constant != constants_.end())
+        return whole_constant(static_cast<std::int64_t>(constant->second));
+  }
+  const auto step = integer_operand(i.a);
+  return step ? std::optional(step->variable) : std::nullopt;
+}
+
+// An iteration over integers with a step.
+bool Lowering::step_by(const Instruction& i, std::size_t more, std::size_t over) {
+  const auto form = type_of(i.a).form;
+  const bool steps = form == Form::whole || form == Form::number ||
+                     (form == Form::memory && type_of(i.a).axes == 0 && seen(i.a).is_number());
+  if (!steps || is_for_machine(at_)) return false;
+  const auto k = integer_operand(i.a + 1), count = integer_operand(i.a + 2), first = integer_operand(i.a + 3);
+  const auto step = step_of_iteration(i, more);
+  if (!k || !count || !first || !step) return false;
+  const int now = unary(Do::copy, VariableType::whole, k->variable);
+  const int has_value = label(), end = label();
+  branch(compare(Do::less, now, count->variable), has_value, end, 1);
+  const State before = state_;
+  place_label(has_value);
+  const int value = binary(Do::add, VariableType::whole, first->variable,
+                           binary(Do::multiply, VariableType::whole, now, *step));
+  define(i.a + 1, {.form = Form::whole,
+                   .variable = binary(Do::add, VariableType::whole, now, whole_constant(1)),
+                   .low = 0,
+                   .high = kMostRead});
+  define(i.b, {.form = Form::whole, .variable = value, .low = -kMostRead, .high = kMostRead});
+  go(more);
+  state_ = before;
+  place_label(end);
+  go(over);
+  return true;
+}
+
 bool Lowering::step_next(const Instruction& i, bool is_again) {
   const auto more = is_again ? static_cast<std::size_t>(i.c) : at_ + 1;
   const auto over = is_again ? at_ + 1 : static_cast<std::size_t>(i.c);
@@ -308,7 +386,7 @@ bool Lowering::step_next(const Instruction& i, bool is_again) {
       poll();
     else if (const auto loop = counted_.find(absolute(i.a)); loop != counted_.end())
       loop->second.is_begun = false;
-    if (step_over_vector(i, more, over)) return true;
+    if (step_by(i, more, over) || step_over_vector(i, more, over)) return true;
     const int has_value = label(), end = label();
     if (is_inlined()) {
       scope_->has_failed = is_over_ = true;

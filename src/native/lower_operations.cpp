@@ -157,33 +157,6 @@ std::optional<Lowering::Operand> Lowering::apply_two(Binary function, const Oper
   return number(v);
 }
 
-// A random number. Drawing cannot be undone, so the machine does it for functions that are inlined, which may
-// be called again from their begin.
-bool Lowering::draw(const Instruction& i, const CallForm& form) {
-  const auto& row = registry_.row(form.row);
-  if (is_inlined()) return false;
-  if (row.draw && i.n == 0) {
-    help(helpers_.draw, form.row);
-    const int x = make(VariableType::number);
-    emit({.what = Do::load_result, .dst = x, .immediate = 0});
-    has_changed_ = true;
-    define(i.a, number(x));
-    return true;
-  }
-  if (!row.draw_whole || i.n != 2 || form.parameters != std::vector<int>{0, 1}) return false;
-  for (int k = 0; k < 2; ++k) {
-    const auto end = operand(i.b + k);
-    if (!end || (end->form != Form::number && end->form != Form::whole)) return false;
-    emit({.what = Do::store_result, .x = as_number(*end)->variable, .immediate = k});
-  }
-  guard(compare(Do::equal, help(helpers_.draw_whole, form.row), whole_constant(1)), Reason::value);
-  const int x = make(VariableType::whole);
-  emit({.what = Do::load_result, .dst = x, .immediate = 0});
-  has_changed_ = true;
-  define(i.a, {.form = Form::single, .element = ElementType::int64, .variable = x});
-  return true;
-}
-
 bool Lowering::move(const Instruction& i) {
   // A view of the very register that is assigned to becomes a value first.
   if (type_of(i.b).form == Form::view && type_of(i.b).root == absolute(i.a)) {
@@ -270,38 +243,6 @@ bool Lowering::negate(const Instruction& i) {
   }
   define(i.a, number(unary(Do::negate, VariableType::number, as_number(*x)->variable)));
   return true;
-}
-
-bool Lowering::call_builtin(const Instruction& i) {
-  const auto& form = f().calls[static_cast<std::size_t>(i.c)];
-  const auto& row = registry_.row(form.row);
-  if (i.flag || !form.is_bound) return false;
-  if (row.draw || row.draw_whole) return draw(i, form);
-  if (row.name == "length" && i.n == 1 && is_array(i.b)) return take_extent(i.a, i.b, 0);
-  if (row.unary && i.n == 1 && is_array(i.b))
-    return evaluate_operation(i, fusion::single_operation(*row.unary), 1);
-  if (row.name == "sum" && i.n == 1 && form.parameters == std::vector<int>{0} && sum_vector(i)) return true;
-  std::optional<Operand> out;
-  if (row.unary && i.n == 1) {
-    const auto x = operand(i.b);
-    if (x) out = apply(*row.unary, *x);
-  } else if (row.binary && i.n == 2 && form.parameters == std::vector<int>{0, 1}) {
-    const auto x = operand(i.b), y = operand(i.b + 1);
-    if (x && y) out = apply_two(*row.binary, *x, *y);
-  } else if (row.binary && i.n > 2 && (row.name == "min" || row.name == "max") && !form.some_by_name()) {
-    out = operand(i.b);
-    for (int k = 1; k < i.n && out; ++k) {
-      const auto next = operand(i.b + k);
-      out = next ? apply_two(*row.binary, *out, *next) : std::nullopt;
-    }
-  } else if (row.name == "complex" && i.n == 2 && form.parameters == std::vector<int>{0, 1}) {
-    const auto x = operand(i.b), y = operand(i.b + 1);
-    const auto is_plain = [](const Operand& v) { return v.form == Form::number || v.form == Form::whole; };
-    if (x && y && is_plain(*x) && is_plain(*y))
-      out = Operand{.form = Form::complex, .items = {as_number(*x)->variable, as_number(*y)->variable}};
-  }
-  if (out) define(i.a, *out);
-  return out.has_value();
 }
 
 bool Lowering::check_set(const Instruction& i) {

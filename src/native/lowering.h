@@ -201,6 +201,10 @@ class Lowering {
   std::optional<Operand> negated(const Operand& x);
   Operand select_single(int condition, const Operand& x, const Operand& y);
   bool call_builtin(const Instruction& i);
+  bool call_of_numbers(const Instruction& i, const CallForm& form, const OfNumbers& fast);
+  std::vector<int> result_of_helper(Helper helper, const std::vector<int>& given, int count,
+                                    std::int64_t constant);
+  std::optional<Operand> converted(ElementType to, const Operand& x);
   bool check_set(const Instruction& i);
   bool step_flow(const Instruction& i);
   bool step_element(const Instruction& i);
@@ -312,6 +316,9 @@ class Lowering {
   bool may_evaluate_into(int base, const std::vector<int>& operands);
 
   bool step_range(const Instruction& i);
+  bool begin_steps(const Operand& from, const Operand& to, int step, int state);
+  std::optional<int> step_of_iteration(const Instruction& i, std::size_t more);
+  bool step_by(const Instruction& i, std::size_t more, std::size_t over);
   bool step_next(const Instruction& i, bool is_again);
 
   // -- lower_counted.cpp: loops over integers, whose ends prove that subscripts are in range

@@ -17,13 +17,13 @@ namespace shape_tests {
 namespace {
 
 // A square matrix with a power of ten apart.
-struct Scaled {
+struct MatrixPower {
   std::vector<double> values;
   int exponent = 0;
 };
 
-Scaled product(const Scaled& a, const Scaled& b, std::size_t m) {
-  Scaled out{std::vector<double>(m * m), a.exponent + b.exponent};
+MatrixPower product(const MatrixPower& a, const MatrixPower& b, std::size_t m) {
+  MatrixPower out{std::vector<double>(m * m), a.exponent + b.exponent};
   for (std::size_t i = 0; i < m; ++i)
     for (std::size_t k = 0; k < m; ++k) {
       const double left = a.values[i * m + k];
@@ -42,7 +42,7 @@ double by_matrix(Index n, double d) {
   const auto k = static_cast<Index>(static_cast<double>(n) * d) + 1;
   const auto m = static_cast<std::size_t>(2 * k - 1);
   const double h = static_cast<double>(k) - static_cast<double>(n) * d;
-  Scaled base{std::vector<double>(m * m)};
+  MatrixPower base{std::vector<double>(m * m)};
   auto& values = base.values;
   for (std::size_t i = 0; i < m; ++i)
     for (std::size_t j = 0; j < m && j <= i + 1; ++j) values[i * m + j] = 1;
@@ -54,7 +54,7 @@ double by_matrix(Index n, double d) {
   for (std::size_t i = 0; i < m; ++i)
     for (std::size_t j = 0; j < m && j <= i; ++j)
       for (std::size_t g = 1; g <= i - j + 1; ++g) values[i * m + j] /= static_cast<double>(g);
-  Scaled power{std::vector<double>(m * m)};
+  MatrixPower power{std::vector<double>(m * m)};
   for (std::size_t i = 0; i < m; ++i) power.values[i * m + i] = 1;
   for (Index left = n; left; left >>= 1) {
     poll_interrupt();

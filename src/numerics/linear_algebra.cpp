@@ -285,13 +285,7 @@ LinearSolution solve(const Array& a, const Array& b) {
   return solve_as<double>(a.converted(ElementType::float64), b);
 }
 
-double norm(const Array& a) {
-  // The parts of complex numbers lie side by side.
-  const bool is_complex = a.type() == ElementType::complex128;
-  const auto x = (is_complex ? a : a.converted(ElementType::float64)).compact();
-  const double* const numbers =
-      is_complex ? reinterpret_cast<const double*>(x.data<Complex>()) : x.data<double>();
-  const std::span<const double> v(numbers, static_cast<std::size_t>(x.size()) * (is_complex ? 2 : 1));
+double norm(std::span<const double> v) {
   const double squares = line_sum(v, [](double each) { return each * each; });
   constexpr double small = 1e-200;
   if (std::isnan(squares) || (squares > small && std::isfinite(squares))) return std::sqrt(squares);
@@ -301,6 +295,15 @@ double norm(const Array& a) {
   if (most == 0 || std::isinf(most)) return most;
   const double unit = std::ldexp(1.0, std::ilogb(most));
   return unit * std::sqrt(line_sum(v, [unit](double each) { return each / unit * (each / unit); }));
+}
+
+double norm(const Array& a) {
+  // The parts of complex numbers lie side by side.
+  const bool is_complex = a.type() == ElementType::complex128;
+  const auto x = (is_complex ? a : a.converted(ElementType::float64)).compact();
+  const double* const numbers =
+      is_complex ? reinterpret_cast<const double*>(x.data<Complex>()) : x.data<double>();
+  return norm(std::span(numbers, static_cast<std::size_t>(x.size()) * (is_complex ? 2 : 1)));
 }
 
 }  // namespace quill

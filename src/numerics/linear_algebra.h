@@ -18,6 +18,7 @@ LinearSolution solve(const Array& a, const Array& b);
 
 // The 2-norm of a vector, the Frobenius norm of a matrix.
 double norm(const Array& a);
+double norm(std::span<const double> v);
 
 // "element 5", "row 2, column 3" for element k (from 0).
 std::string place_in_words(const Shape& shape, Index k);

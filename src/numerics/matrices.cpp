@@ -482,10 +482,24 @@ Array kronecker(const Array& a, const Array& b) {
       .with_shape({a.extent(0) * b.extent(0), a.extent(1) * b.extent(1)});
 }
 
+void cross(std::span<const double> a, std::span<const double> b, double* result) {
+  for (std::size_t k = 0; k < 3; ++k) {
+    const auto next = (k + 1) % 3, after = (k + 2) % 3;
+    result[k] = a[next] * b[after] - a[after] * b[next];
+  }
+}
+
 Array cross(const Array& a, const Array& b) {
   if (a.axes() != 1 || b.axes() != 1 || a.size() != 3 || b.size() != 3)
     fail(fmt::format("cross requires two vectors of three elements, not arrays of shapes {} and {}",
                      text_of(a.shape()), text_of(b.shape())));
+  const auto is_plain = [](const Array& v) { return v.type() == ElementType::float64 && !v.label; };
+  if (is_plain(a) && is_plain(b)) {
+    const auto x = a.to_vector<double>(), y = b.to_vector<double>();
+    std::vector<double> out(3);
+    cross(x, y, out.data());
+    return Array::vector(out);
+  }
   // (a2 b3 - a3 b2, a3 b1 - a1 b3, a1 b2 - a2 b1)
   const auto turned = [](const Array& v, Index by) { return rotated(v, -by, 0); };
   return apply(Binary::subtract, apply(Binary::multiply, turned(a, 1), turned(b, 2)),

@@ -74,7 +74,8 @@ double norm(const Array& a, double order);
 
 // Kronecker product: every element of a times all of b, as blocks.
 Array kronecker(const Array& a, const Array& b);
-// Cross product of two vectors of three elements.
+// Cross product of two vectors of three elements; `result` has room for three.
+void cross(std::span<const double> a, std::span<const double> b, double* result);
 Array cross(const Array& a, const Array& b);
 // Columns t^(columns-1) … t^0.
 Array vandermonde(const Array& t, Index columns);

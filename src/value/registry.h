@@ -58,6 +58,15 @@ inline Parameter named(Parameter parameter, bool (*takes)(std::string_view)) {
 }
 
 // One built-in. Help, completion, the checker and the reference are made from these fields.
+// Fast path of a row for single numbers and short vectors, as native code has them in registers.
+struct OfNumbers {
+  // The elements of each argument: 1 for a number, 0 for a vector of any length.
+  std::vector<int> sizes{};
+  int result = 1;  // elements of the result; 0: it is a boolean
+  // `given` contains the numbers of all arguments. False where the row has to run, for example to warn.
+  bool (*run)(std::span<const double> given, double* result) = nullptr;
+};
+
 struct Builtin {
   std::string_view name{};
   std::string_view family{};
@@ -74,10 +83,12 @@ struct Builtin {
   // Fast path for calls with two numbers that return a random integer between them; nothing if they do not
   // fit.
   std::optional<std::int64_t> (*draw_whole)(Context&, double low, double high) = nullptr;
-  std::optional<Unary> unary{};          // an elementwise function of one argument
-  std::optional<Binary> binary{};        // an elementwise function of two arguments
-  std::optional<Reduction> reduction{};  // reduction over all elements, for a single array argument
-  bool divides_by_count = false;         // … divided by the number of elements
+  std::optional<Unary> unary{};              // an elementwise function of one argument
+  std::optional<Binary> binary{};            // an elementwise function of two arguments
+  std::optional<Reduction> reduction{};      // reduction over all elements, for a single array argument
+  bool divides_by_count = false;             // … divided by the number of elements
+  std::optional<ElementType> converts_to{};  // a conversion to this element type
+  std::optional<OfNumbers> of_numbers{};
   std::optional<double> constant{};
   bool as_they_are = false;         // receives aliases and estimates as they are, instead of plain values
   bool maps_texts = false;          // applied to each element of an array of texts

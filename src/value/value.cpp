@@ -85,6 +85,12 @@ double RangeObject::at(Index k) const {
   return std::isfinite(weighted) ? weighted : first + i * (last / m - first / m);
 }
 
+bool RangeObject::is_of_integers() const {
+  // With larger steps, ends beside the grid may count as lying on it; with larger products, weighting rounds.
+  return is_whole(first) && is_whole(step) && std::fabs(step) <= kLargestStep &&
+         std::max(std::fabs(first), std::fabs(end)) * static_cast<double>(count) <= kLargestExact;
+}
+
 Array RangeObject::to_array() const { return piece(0, count); }
 
 Array RangeObject::piece(Index start, Index size) const {

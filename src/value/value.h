@@ -178,11 +178,14 @@ struct ArrayObject : Object, Pooled<ArrayObject> {
 // A vector without stored elements: element k (from 0) is first + k·step or, if both ends lie on the grid,
 // interpolated between them so that the last one is exact.
 struct RangeObject : Object {
+  static constexpr double kLargestStep = 1 << 26;  // of integers
   double first = 0, last = 0, step = 1;
   double end = 0;  // as written; the last element may be smaller
   Index count = 0;
   bool from_both_ends = false;
   double at(Index k) const;
+  // Whether each element is exactly first + k·step, an integer.
+  bool is_of_integers() const;
   Array to_array() const;
   // `size` elements starting at `from`.
   Array piece(Index from, Index size) const;

@@ -126,18 +126,6 @@ class ValuePrograms : private Choices {
   bool has_inner_ = false;
 };
 
-// The result of a program, which must be the same with native code and without.
-double result_of(const std::string& program) {
-  CAPTURE(program);
-  const auto wanted = outcome_of(program, NativeUse::off);
-  REQUIRE(wanted.ok);
-  is_same(outcome_of(program, NativeUse::at_once), wanted);
-  MemoryHost host;
-  TestSession session(host, {});
-  REQUIRE(session.run("test.eq", program));
-  return session.find("result")->number();
-}
-
 }  // namespace
 
 TEST_CASE("loops over records, texts and values of the module give the same with native code as without") {
@@ -145,30 +133,32 @@ TEST_CASE("loops over records, texts and values of the module give the same with
 }
 
 TEST_CASE("a loop reads values of the module as they are when it begins") {
-  CHECK(result_of("g = (rate: 0.5, steps: 4)\nx = [1, 2, 3]\nfn total(n) {\n  s = 0\n"
-                  "  for k in 1..n { s += g.rate * x[k] }\n  return s\n}\n"
-                  "a = total(3)\ng = (rate: 2, steps: 4)\nx[2] = 10\nresult = a + total(3)") == 3 + 28);
+  CHECK(native_result("g = (rate: 0.5, steps: 4)\nx = [1, 2, 3]\nfn total(n) {\n  s = 0\n"
+                      "  for k in 1..n { s += g.rate * x[k] }\n  return s\n}\n"
+                      "a = total(3)\ng = (rate: 2, steps: 4)\nx[2] = 10\nresult = a + total(3)") == 3 + 28);
   // A function that is called in the loop reads them too.
-  CHECK(result_of("x = (1..50) * 2\nfn item(k) = x[k] + 1\nfn total(n) {\n  s = 0\n"
-                  "  for k in 1..n { s += item(k) }\n  return s\n}\na = total(50)\nx = 1..50\n"
-                  "result = a - total(50)") == 50 * 51 / 2);
-  CHECK(result_of(
+  CHECK(native_result("x = (1..50) * 2\nfn item(k) = x[k] + 1\nfn total(n) {\n  s = 0\n"
+                      "  for k in 1..n { s += item(k) }\n  return s\n}\na = total(50)\nx = 1..50\n"
+                      "result = a - total(50)") == 50 * 51 / 2);
+  CHECK(native_result(
             "fn g(x) = x\nc = 2\nfn total(n) {\n  s = 0\n  for k in 1..n { s += c * g(k) }\n  return s\n}\n"
             "a = total(30)\ng = fn(x) = -x\nb = total(30)\nc = 3\nresult = a - b + total(30)") ==
         (2 + 2 - 3) * 465);
   // The top level calls a function that reads a name that its loop changes.
-  CHECK(result_of("c = (by: 1, other: 0)\nx = [1, 2]\nfn g(k) = c.by * k + x[1]\ns = 0\nfor k in 1..40 {\n  "
-                  "s += g(k)\n"
-                  "  if k == 20 {\n    c = (by: 2, other: 0)\n    x[1] = 5\n  }\n}\nresult = s") ==
+  CHECK(native_result(
+            "c = (by: 1, other: 0)\nx = [1, 2]\nfn g(k) = c.by * k + x[1]\ns = 0\nfor k in 1..40 {\n  "
+            "s += g(k)\n"
+            "  if k == 20 {\n    c = (by: 2, other: 0)\n    x[1] = 5\n  }\n}\nresult = s") ==
         210 + 2 * (820 - 210) + 20 * 1 + 20 * 5);
   // The loop changes the record that it reads.
-  CHECK(result_of("fn f(n) {\n  r = (x: 1, y: 2)\n  for k in 1..n { r = (x: r.y, y: r.x + r.y) }\n"
-                  "  return r.x\n}\nresult = f(20)") == 17711);
+  CHECK(native_result("fn f(n) {\n  r = (x: 1, y: 2)\n  for k in 1..n { r = (x: r.y, y: r.x + r.y) }\n"
+                      "  return r.x\n}\nresult = f(20)") == 17711);
 }
 
 TEST_CASE("a window that is kept while the array changes has its own elements") {
-  CHECK(result_of("fn f(n) {\n  u = (1..n) * 1.0\n  s = 0\n  for k in 2..n-1 {\n    w = u[k-1..k+1]\n"
-                  "    u[k] = 0\n    s += w[2]\n  }\n  return s\n}\nresult = f(100)") == 99 * 100 / 2 - 1);
+  CHECK(native_result("fn f(n) {\n  u = (1..n) * 1.0\n  s = 0\n  for k in 2..n-1 {\n    w = u[k-1..k+1]\n"
+                      "    u[k] = 0\n    s += w[2]\n  }\n  return s\n}\nresult = f(100)") ==
+        99 * 100 / 2 - 1);
 }
 
 TEST_CASE("a write to a large array does not copy it because a small part is in use") {

@@ -75,4 +75,15 @@ void compare_programs(const std::function<std::string(unsigned seed)>& program, 
   CHECK(found > good * count);
 }
 
+double native_result(const std::string& program) {
+  CAPTURE(program);
+  const auto wanted = outcome_of(program, NativeUse::off);
+  REQUIRE(wanted.ok);
+  is_same(outcome_of(program, NativeUse::at_once), wanted);
+  MemoryHost host;
+  TestSession session(host, {});
+  REQUIRE(session.run("test.eq", program));
+  return session.find("result")->number();
+}
+
 }  // namespace quill::test

@@ -24,4 +24,7 @@ bool is_same(const Outcome& got, const Outcome& wanted);
 // without an error.
 void compare_programs(const std::function<std::string(unsigned seed)>& program, int usual, double good);
 
+// The number `result` of a program, after a check that it runs the same with native code as without.
+double native_result(const std::string& program);
+
 }  // namespace quill::test
