@@ -134,6 +134,52 @@ Value statistic(Call& call, Statistic f, Array (*joined)(const Array&, const Arr
 Array sum_of(const Array& a, const Array& b) { return apply(Binary::add, a, b); }
 Array root_of_squares(const Array& a, const Array& b) { return apply(Binary::hypot, a, b); }
 
+Array median(const Array& a, const StatisticsOptions& given) {
+  auto options = given;
+  options.what = "the median";
+  return quantile(a, 0.5, options);
+}
+
+// Fast paths for short vectors; the rows warn of results that are not finite.
+template <Reduction op>
+bool reduce_vector(std::span<const double> given, double* result) {
+  *result = reduce_line(op, given);
+  return std::isfinite(*result);
+}
+template <Array (*f)(const Array&, const StatisticsOptions&)>
+bool statistic_of_vector(std::span<const double> given, double* result) {
+  const Array line = Array::vector(std::vector<double>(given.begin(), given.end()));
+  const Array reduced = f(line, {});
+  *result = *reduced.data<double>();
+  return std::isfinite(*result);
+}
+template <bool maximum>
+bool arg_of_vector(std::span<const double> given, double* result) {
+  const auto is_before = [](double x, double y) { return maximum ? x > y : x < y; };
+  if (std::any_of(given.begin(), given.end(), [](double x) { return std::isnan(x); })) return false;
+  *result = static_cast<double>(std::min_element(given.begin(), given.end(), is_before) - given.begin() + 1);
+  return true;
+}
+
+bool (*fast_path(std::string_view name))(std::span<const double>, double*) {
+  if (name == "product") return reduce_vector<Reduction::product>;
+  if (name == "min") return reduce_vector<Reduction::minimum>;
+  if (name == "max") return reduce_vector<Reduction::maximum>;
+  if (name == "mean") return statistic_of_vector<mean>;
+  if (name == "median") return statistic_of_vector<median>;
+  if (name == "variance") return statistic_of_vector<variance>;
+  if (name == "std") return statistic_of_vector<standard_deviation>;
+  if (name == "rms") return statistic_of_vector<root_mean_square>;
+  if (name == "argmin") return arg_of_vector<false>;
+  if (name == "argmax") return arg_of_vector<true>;
+  if (name == "norm")
+    return [](std::span<const double> given, double* result) {
+      *result = norm(given);
+      return std::isfinite(*result);
+    };
+  return nullptr;
+}
+
 Value boolean(Call& call, Reduction op) {
   if (const auto known = of_range(call)) return Value::boolean(*known != 0);
   auto a = call.array(0);
@@ -231,7 +277,7 @@ constexpr std::string_view kReduced = "a number, or an array without the axis `o
 
 std::vector<Builtin> reduction_rows() {
   using namespace reductions_calls;
-  return {
+  std::vector<Builtin> rows = {
       {
           .name = "sum",
           .family = "reductions",
@@ -276,14 +322,7 @@ std::vector<Builtin> reduction_rows() {
           .errors = "no elements",
           .example = "median([7, 1, 3])",
           .output = "median([7, 1, 3]) = 3",
-          .run =
-              [](Call& c) {
-                return statistic(c, [](const Array& a, const StatisticsOptions& given) {
-                  auto o = given;
-                  o.what = "the median";
-                  return quantile(a, 0.5, o);
-                });
-              },
+          .run = [](Call& c) { return statistic(c, median); },
       },
       {
           .name = "variance",
@@ -400,12 +439,6 @@ std::vector<Builtin> reduction_rows() {
           .example = "norm([3, 4])\nnorm([3, 4], 1)",
           .output = "norm([3, 4]) = 5\nnorm([3, 4], 1) = 7",
           .run = norm_row,
-          .of_numbers = OfNumbers{{0},
-                                  1,
-                                  [](std::span<const double> given, double* result) {
-                                    *result = norm(given);
-                                    return !std::isnan(*result);  // of which the row warns
-                                  }},
       },
       {
           .name = "rms",
@@ -464,6 +497,9 @@ std::vector<Builtin> reduction_rows() {
           .run = [](Call& c) { return arg_row(c, true); },
       },
   };
+  for (auto& row : rows)
+    if (const auto run = fast_path(row.name)) row.of_numbers = OfNumbers{{0}, 1, run};
+  return rows;
 }
 
 }  // namespace quill

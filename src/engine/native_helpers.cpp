@@ -220,9 +220,13 @@ const native::Helpers& Machine::native_helpers() {
         std::array<double, native::kMostItems> given{}, result{};
         std::memcpy(given.data(), run->results, static_cast<std::size_t>(count) * sizeof(double));
         const auto f = std::bit_cast<decltype(OfNumbers::run)>(address);
-        const bool is_done = f(std::span(given).first(static_cast<std::size_t>(count)), result.data());
+        try {
+          if (!f(std::span(given).first(static_cast<std::size_t>(count)), result.data())) return 0;
+        } catch (...) {
+          return 0;  // the machine reports it
+        }
         std::memcpy(run->results, result.data(), sizeof result);
-        return is_done ? 1 : 0;
+        return 1;
       },
       .of_complex = [](Run* run, Number parts, Number, Number address) -> Number {
         std::array<Complex, 2> z{};

@@ -40,14 +40,13 @@ class FunctionPrograms : private Choices {
     return one_of<std::string>({"2", "2", "3", "-1", "-2", "7", "0.5", "0.1", "0", "1", "int64(2)", "-0.25",
                                 "1e9", "nan", "40", "\"a\""});
   }
-  std::string end() {
-    return one_of<std::string>({"1", "30", "40", "0", "-7", "0.5", "9007199254740990", "int32(4)"});
-  }
+  std::string end() { return one_of<std::string>({"1", "30", "40", "0", "-7", "0.5", "int32(4)"}); }
   std::string range() {
     return one_of<std::string>(
         {"1..40 by 2", "40..1 by -1", "39..1 by -2", "2..39 by 3", "1..40 by step", "start..40 by step",
          "start..1 by step", "0..1 by 0.05", "0..3 count 13", "1..13 count 4", "-9..9 by 6", "5..1 by 2",
-         "9007199254740900..9007199254740980 by 4", "start..start + 20 by 2", "1..40"});
+         "9007199254740900..9007199254740980 by 4", "9007199254740990..9007199254740980 by -3",
+         "start..start + 20 by 2", "1..40"});
   }
   std::string real() { return one_of<std::string>({"k", "s", "t", "p[1]", "-2.5", "0.125", "k / 3", "f"}); }
   std::string index() { return one_of<std::string>({"k", "k", "41 - k", "k + 1", "int64(k)", "i"}); }
@@ -57,7 +56,7 @@ class FunctionPrograms : private Choices {
 
   std::string statement() {
     const auto a = real(), b = real();
-    switch (below(24)) {
+    switch (below(26)) {
       case 0: return "s += k";
       case 1: return fmt::format("u[{}] += k", index());
       case 2: return fmt::format("s += u[{}] * 0.5", index());
@@ -92,6 +91,12 @@ class FunctionPrograms : private Choices {
                            one_of<std::string>({"2", "-3", "step"}));
       case 21: return fmt::format("if k > {} {{ break }}", 10 + below(30));
       case 22: return "step = 2";
+      case 23:
+        return fmt::format("t += {}({})",
+                           one_of<std::string>({"min", "max", "mean", "std", "median", "argmin", "argmax",
+                                                "rms", "product", "variance", "sum"}),
+                           vector());
+      case 24: return "m = (k % 5 - 2) * [0, 1, -1, 0]\nt += 1 / (min(m) + max(m) + 8)\nu[1] = max(m)";
       default: return "i = i + 1";
     }
   }
