@@ -10,6 +10,7 @@
 #include "base/interrupt.h"
 #include "base/text.h"
 #include "files/formats.h"
+#include "files/spreadsheet_digits.h"
 #include "files/spreadsheet_libraries.h"
 
 namespace quill {
@@ -71,7 +72,7 @@ class Writer {
     }
     const auto status = x_.workbook_close(std::exchange(book_, nullptr));
     if (status != LXW_NO_ERROR) failed(x_.lxw_strerror(status));
-    return contents();
+    return exact_.restored(contents());
   }
 
  private:
@@ -108,6 +109,7 @@ class Writer {
            "CSV, HDF5 and NetCDF files have no such limit");
     auto* const out = x_.workbook_add_worksheet(book_, name);
     if (out == nullptr) fail(fmt::format("a sheet cannot be called \"{}\"", name ? printable(name) : ""));
+    exact_.begin_sheet();
     return out;
   }
 
@@ -206,14 +208,19 @@ class Writer {
     });
   }
 
+  void put(lxw_worksheet* to, lxw_row_t row, lxw_col_t column, double value, lxw_format* format) {
+    check(x_.worksheet_write_number(to, row, column, value, format));
+    exact_.add(row, column, value);
+  }
+
   void number(lxw_worksheet* to, lxw_row_t row, lxw_col_t column, double value, bool is_time,
-              const std::string& what) const {
+              const std::string& what) {
     if (std::isnan(value)) return;
     if (std::isinf(value))
       fail(fmt::format("{} contains an infinite number, which a spreadsheet cannot contain", printable(what)),
            "pick(is_finite(x), x, nan) makes it missing");
     if (!is_time) {
-      check(x_.worksheet_write_number(to, row, column, value, nullptr));
+      put(to, row, column, value, nullptr);
       return;
     }
     constexpr double to_1970 = 25569, day = 86400;
@@ -223,7 +230,7 @@ class Writer {
       fail(fmt::format(
           "{} contains a time before 1900-03-01 or after 9999, which a spreadsheet cannot contain",
           printable(what)));
-    check(x_.worksheet_write_number(to, row, column, days, days == std::floor(days) ? day_ : moment_));
+    put(to, row, column, days, days == std::floor(days) ? day_ : moment_);
   }
 
   std::string contents() const {
@@ -236,6 +243,7 @@ class Writer {
   std::string path_;
   Descriptor file_;
   lxw_workbook* book_ = nullptr;
+  ExactCells exact_;
   lxw_format *bold_ = nullptr, *day_ = nullptr, *moment_ = nullptr;
 };
 
