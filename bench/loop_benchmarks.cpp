@@ -412,10 +412,52 @@ cells = int64((1..1000000) * 7919 % 1000 + 1)
        });
 }
 
+// Steps, types and functions that are not those of plain numbers.
+void register_functions() {
+  pair("every second element of 10^6, backwards", R"(
+fn filtered(x) {
+  s = 0
+  for k in length(x)..1 by -2 { s = s * 0.5 + x[k] }
+  return s
+}
+x = (1..1000000) % 7
+)",
+       "s = filtered(x)",
+       [x = held(1000000, 0.5)] { benchmark::DoNotOptimize(twins::sum_of_every_second(*x)); });
+  pair("congruential generator in int64, 10^6", R"(
+fn drawn(h, n) {
+  for k in 1..n { h = h * 48271 % 2147483647 }
+  return h
+}
+)",
+       "h = drawn(int64(7), 1000000)", [] { benchmark::DoNotOptimize(twins::congruential(7, 1000000)); });
+  pair("quotients of complex numbers, 10^6", R"(
+fn iterated(z, c, n) {
+  for k in 1..n { z = (z * z + c) / (z * 2 + c) }
+  return z
+}
+)",
+       "z = iterated(complex(0.5, 0.25), complex(0.1, 0.3), 1000000)", [] {
+         benchmark::DoNotOptimize(twins::quotients({0.5, 0.25}, {0.1, 0.3}, 1000000));
+       });
+  pair("cross product and norm of 3-vectors, 10^5", R"(
+fn turned(p, q, n) {
+  for k in 1..n { p = cross(p, q) + p / norm(p) }
+  return p
+}
+)",
+       "p = turned([1, 2, 3], [0.5, -0.25, 0.125], 100000)", [] {
+         std::array<double, 3> p{1, 2, 3};
+         twins::turn(p, {0.5, -0.25, 0.125}, 100000);
+         benchmark::DoNotOptimize(p);
+       });
+}
+
 }  // namespace
 
 void register_loop_benchmarks() {
   register_values();
+  register_functions();
   register_calls();
   register_rows();
   register_scalar_loops();

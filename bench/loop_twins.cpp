@@ -250,4 +250,28 @@ void count_cells(std::span<const std::int64_t> cells, std::span<double> counts) 
   for (const auto cell : cells) counts[static_cast<std::size_t>(cell - 1)] += 1;
 }
 
+double sum_of_every_second(std::span<const double> a) {
+  double s = 0;
+  for (auto k = std::ssize(a) - 1; k >= 0; k -= 2) s = s * 0.5 + a[static_cast<std::size_t>(k)];
+  return s;
+}
+
+std::int64_t congruential(std::int64_t seed, int count) {
+  for (int k = 0; k < count; ++k) seed = seed * 48271 % 2147483647;
+  return seed;
+}
+
+std::complex<double> quotients(std::complex<double> z, std::complex<double> c, int count) {
+  for (int k = 0; k < count; ++k) z = (z * z + c) / (z * 2.0 + c);
+  return z;
+}
+
+void turn(std::array<double, 3>& p, const std::array<double, 3>& q, int count) {
+  for (int k = 0; k < count; ++k) {
+    const auto [a, b, c] = p;
+    const double size = std::sqrt(a * a + b * b + c * c);
+    p = {b * q[2] - c * q[1] + a / size, c * q[0] - a * q[2] + b / size, a * q[1] - b * q[0] + c / size};
+  }
+}
+
 }  // namespace twins

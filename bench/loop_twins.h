@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <complex>
 #include <cstdint>
 #include <span>
 #include <vector>
@@ -41,5 +42,13 @@ double item_sum(std::span<const double> depth, double rate, double offset, int n
 double oscillate(double step, int steps);
 double product_sum(std::span<const double> a, std::span<const double> b);
 void count_cells(std::span<const std::int64_t> cells, std::span<double> counts);
+// The sum of every second element, from the last to the first.
+double sum_of_every_second(std::span<const double> a);
+// A linear congruential generator.
+std::int64_t congruential(std::int64_t seed, int count);
+// z = (z² + c) / (2 z + c).
+std::complex<double> quotients(std::complex<double> z, std::complex<double> c, int count);
+// p × q + p / |p|, again and again.
+void turn(std::array<double, 3>& p, const std::array<double, 3>& q, int count);
 
 }  // namespace twins

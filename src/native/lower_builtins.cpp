@@ -112,6 +112,12 @@ bool Lowering::call_builtin(const Instruction& i) {
   if (i.flag || !form.is_bound) return false;
   if (row.draw || row.draw_whole) return draw(i, form);
   if (row.name == "length" && i.n == 1 && is_array(i.b)) return take_extent(i.a, i.b, 0);
+  if (row.name == "length" && i.n == 1)
+    if (const auto x = elements(i.b); x && x->form == Form::vector) {
+      const auto count = std::ssize(x->items);
+      define(i.a, {.form = Form::whole, .variable = whole_constant(count), .low = count, .high = count});
+      return true;
+    }
   if (row.unary && i.n == 1 && is_array(i.b))
     return evaluate_operation(i, fusion::single_operation(*row.unary), 1);
   if (row.name == "sum" && i.n == 1 && form.parameters == std::vector<int>{0} && sum_vector(i)) return true;
