@@ -302,17 +302,21 @@ void Lowering::check_status(int status) {
   place_label(fine);
 }
 
+// Whether the code that is compiled may change a register of its function.
+bool Lowering::is_changed_in_loop(int r) const {
+  bool is_changed = false;
+  for (auto at = root_.begin; at < root_.end && !is_changed; ++at)
+    visit_operands(*root_.f, at, [&](int each, Access access) {
+      if (each == r && access != Access::read) is_changed = true;
+    });
+  return is_changed;
+}
+
 // In a body: a function that is a name of the top level whose loop is compiled. The loop must not change the
 // name; the calls of the body check that it has not changed since.
 bool Lowering::load_function_of_top(const Instruction& i) {
   const auto& value = frame_[i.b];
-  if (!value.is(Kind::function)) return false;
-  bool is_changed = false;
-  for (auto at = root_.begin; at < root_.end; ++at)
-    visit_operands(*root_.f, at, [&](int r, Access access) {
-      if (r == i.b && access != Access::read) is_changed = true;
-    });
-  if (is_changed) return false;
+  if (!value.is(Kind::function) || is_changed_in_loop(i.b)) return false;
   keep(value);
   body_->globals.insert(i.b);
   define(i.a, {.form = Form::function, .function = &value.object<FunctionObject>()});

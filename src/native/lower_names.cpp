@@ -42,8 +42,11 @@ bool Lowering::load_literal(const Instruction& i) {
 
 // A value of the module, or a constant of the language if the name has no value.
 bool Lowering::load_global(const Instruction& i) {
-  // A name of the text with this loop may be held in a variable; its slot is then not up to date.
-  if (is_top_ && f().module == root_.f->module && mentioned_[static_cast<std::size_t>(i.b)]) {
+  // A name of the text with this loop may be held in a variable; its slot is then not up to date. If it is
+  // not, the loop may change the slot.
+  const bool is_of_top = is_top_ && f().module == root_.f->module;
+  const bool may_change = is_of_top && is_changed_in_loop(i.b);
+  if (is_of_top && mentioned_[static_cast<std::size_t>(i.b)]) {
     if (body_) return load_function_of_top(i);
     const int r = i.b - scope_->offset;
     if (type_of(r).form == Form::memory && type_of(r).axes > 0) {
@@ -64,7 +67,7 @@ bool Lowering::load_global(const Instruction& i) {
     guard(compare(Do::equal, kind, whole_constant(static_cast<int>(expected))), Reason::type);
   };
   if (slot.is_number()) {
-    if (!body_) {
+    if (!body_ && !may_change) {
       define(i.a, number(fixed_number(slot)));
       return true;
     }
@@ -77,8 +80,8 @@ bool Lowering::load_global(const Instruction& i) {
   // Such values are not changed in place while the code refers to them.
   const auto hold = [&] {
     keep(slot);
-    if (writes_ && frame_) out_.fixed_objects.emplace_back(&slot, slot.identity());
-    if (frame_) return;  // checked where the code is entered
+    if (writes_ && frame_ && !may_change) out_.fixed_objects.emplace_back(&slot, slot.identity());
+    if (frame_ && !may_change) return;  // checked where the code is entered
     check_kind(slot.kind());
     const int held = make(VariableType::whole);
     emit({.what = Do::load_register, .dst = held, .p = 1, .immediate = address});
@@ -96,22 +99,22 @@ bool Lowering::load_global(const Instruction& i) {
     define(i.a, constant_items(slot, *items));
     return true;
   }
-  if (is_callee && load_fixed_array(i.a, slot)) return true;
+  if (is_callee && load_fixed_array(i.a, slot, may_change)) return true;
   if (!slot.is(Kind::unset) || i.c < 0 || !registry_.row(i.c).constant) return false;
   check_kind(Kind::unset);
   define(i.a, number(number_constant(*registry_.row(i.c).constant)));
   return true;
 }
 
-// An array that does not change while the code runs, of the module or captured: described where the code is
-// entered, or in a body at each use.
-bool Lowering::load_fixed_array(int r, const Value& slot) {
+// An array of the module, or a captured one: described where the code is entered, or at each use in a body
+// and if the loop may change it.
+bool Lowering::load_fixed_array(int r, const Value& slot, bool may_change) {
   const auto seen = observed(slot);
   if (seen.axes == 0) return false;
   auto type = array_type(seen.element, seen.axes, false);
   type.has_label = seen.has_label;
   type.has_unit_step = seen.has_unit_step;
-  if (body_) {
+  if (body_ || may_change) {
     const int address = whole_constant(reinterpret_cast<std::int64_t>(&slot));
     check_description(help(helpers_.describe_value, 0, 0, address), type, Reason::type);
     load_description(r, type.axes);

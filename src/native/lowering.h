@@ -214,7 +214,7 @@ class Lowering {
   void return_to_machine(const Instruction& i);
   bool load_literal(const Instruction& i);
   bool load_global(const Instruction& i);
-  bool load_fixed_array(int r, const Value& slot);
+  bool load_fixed_array(int r, const Value& slot, bool may_change = false);
   int fixed_number(const Value& slot);
   void load_fixed_values();
   Operand constant_items(const Value& value, const Type& type);
@@ -268,6 +268,7 @@ class Lowering {
   void check_status(int status);
   void check_globals();
   bool load_function_of_top(const Instruction& i);
+  bool is_changed_in_loop(int r) const;
   // The variable with the offset of an element; -1 if the machine has to select it.
   int find_element(int base, int subscripts, int count);
   bool describe_base(int base, int count);

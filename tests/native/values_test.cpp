@@ -150,6 +150,13 @@ TEST_CASE("a loop reads values of the module as they are when it begins") {
             "s += g(k)\n"
             "  if k == 20 {\n    c = (by: 2, other: 0)\n    x[1] = 5\n  }\n}\nresult = s") ==
         210 + 2 * (820 - 210) + 20 * 1 + 20 * 5);
+  // It does so although the name is not held in a variable throughout.
+  CHECK(
+      native_result("outside = 0.75\nrow = [4, 3, 2, 1, 0]\nfn behind(k) = row[k] - outside\n"
+                    "fn at(a, k) = a[k]\nx = 0.25\nu = [1.5, -2, 3, 0.5, 8]\nm = outer(1..5, 1..5) / 2\n"
+                    "g = int32(outer(1..5, 1..5)) - 7\nfor k in 1..24 {\n  for k1 in 2..3 {\n"
+                    "    outside -= at(u, k1) * x\n    x += behind(k1) % m[1, k1]\n    k3 = 0\n    k3 += 1\n"
+                    "    b = not g[k1, k3] >= g[k3, k3]\n  }\n}\nresult = x") == 28.25);
   // The loop changes the record that it reads.
   CHECK(native_result("fn f(n) {\n  r = (x: 1, y: 2)\n  for k in 1..n { r = (x: r.y, y: r.x + r.y) }\n"
                       "  return r.x\n}\nresult = f(20)") == 17711);
