@@ -276,7 +276,8 @@ constexpr RealFunction real_function(Unary op) {
   fail_operation();
 }
 
-// A function with complex values that takes some time; null for others.
+// A function of a complex number with a complex value; null for -z and conj(z), which are computed in place,
+// and for functions with other values.
 using ComplexFunction = Complex (*)(Complex);
 ComplexFunction complex_function(Unary op);
 

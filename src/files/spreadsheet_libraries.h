@@ -11,8 +11,8 @@ namespace quill {
 #define QUILL_ZIP_FUNCTIONS(X) \
   X(zip_source_buffer_create) X(zip_source_free) X(zip_open_from_source) X(zip_discard) X(zip_stat) X(zip_fopen) \
   X(zip_fread) X(zip_fclose) X(zip_close) X(zip_name_locate) X(zip_stat_index) X(zip_fopen_index) \
-  X(zip_file_replace) X(zip_file_set_dostime) X(zip_source_buffer) X(zip_source_keep) X(zip_source_open) \
-  X(zip_source_read) X(zip_source_stat) X(zip_source_close)
+  X(zip_delete) X(zip_file_add) X(zip_file_set_dostime) X(zip_source_buffer) X(zip_source_keep) X(zip_source_open) \
+  X(zip_source_read) X(zip_source_stat) X(zip_source_close) X(zip_set_file_compression)
 #define QUILL_XLSXWRITER_FUNCTIONS(X) \
   X(workbook_new) X(workbook_add_worksheet) X(workbook_add_format) X(workbook_set_properties) X(workbook_close) \
   X(worksheet_write_number) X(worksheet_write_string) X(worksheet_write_boolean) X(worksheet_set_column) \
