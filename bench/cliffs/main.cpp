@@ -8,6 +8,7 @@
 #include <chrono>
 #include <cstdio>
 #include <fstream>
+#include <span>
 #include <thread>
 
 #include "array/buffer.h"
@@ -120,7 +121,9 @@ std::string accepted(Program& few, const Builtin& row, const std::string& first)
 
 struct Measured {
   std::string call, kind;
-  double nanoseconds = 0, bytes = 0, arrays = 0, allowed = 0;
+  double nanoseconds = 0, arrays = 0, allowed = 0;
+  double bytes = 0;    // of all arrays made
+  double scratch = 0;  // bytes in use at one time, beside the arguments and the result
   Index size = 0;
 };
 
@@ -192,9 +195,14 @@ constexpr Reason kReasons[] = {
     {"peaks", "", "compares each peak with its neighbours on both sides"},
 };
 
-std::string_view reason_for(const Measured& m) {
+// The same for scratch.
+constexpr Reason kScratchReasons[] = {
+    {"bootstrap", "", "keeps the results of all draws"},
+};
+
+std::string_view reason_for(const Measured& m, std::span<const Reason> reasons) {
   const auto name = m.call.substr(0, m.call.find('('));
-  for (const auto& reason : kReasons) {
+  for (const auto& reason : reasons) {
     if (!reason.kind.empty() && reason.kind != m.kind) continue;
     const auto padded = " " + std::string(reason.names) + " ";
     if (padded.find(" " + name + " ") != std::string::npos) return reason.text;
@@ -202,84 +210,131 @@ std::string_view reason_for(const Measured& m) {
   return "";
 }
 
+// Bytes for each element that a call may use beside its arguments and its result.
+constexpr double kScratch = 64;
+
+class Cliffs {
+ public:
+  Cliffs() {
+    for (const Index n : kSizes) many_.push_back(std::make_unique<Program>(n));
+  }
+
+  void add(const Builtin& row) {
+    for (const auto& input : kInputs) {
+      watchdog_.begin();
+      const auto call = accepted(few_, row, input.expression);
+      watchdog_.end();
+      if (call.empty()) continue;
+      measure({call, input.kind}, bound(row, input.kind));
+      const bool has_axes = std::any_of(row.parameters.begin(), row.parameters.end(),
+                                        [](const Parameter& p) { return p.name == "over"; });
+      if (!has_axes || input.kind.find("matrix") == std::string::npos) continue;
+      for (const int axis : {1, 2}) {
+        const auto over = fmt::format("{}, over: {})", call.substr(0, call.size() - 1), axis);
+        if (few_.run(over)) measure({over, input.kind}, bound(row, input.kind));
+      }
+    }
+  }
+
+  std::vector<Measured>& all() { return all_; }
+
+ private:
+  static constexpr Index kSizes[] = {10'000, 100'000, 1'000'000};
+
+  // From few elements at once to the most, if that takes little.
+  void measure(Measured m, double allowed) {
+    m.allowed = allowed;
+    constexpr double longest = 0.7;  // seconds for one call
+    double before = 0, growth = 10;
+    for (std::size_t i = 0; i < std::size(kSizes); ++i) {
+      if (before * growth > longest) break;
+      if (i == 1 && before * 100 < longest / 4) continue;
+      const double seconds = time_call(m, i, longest);
+      if (seconds < 0) break;
+      if (before > 0) growth = std::max(10.0, seconds / before);
+      before = seconds;
+    }
+    if (m.size > 0) all_.push_back(m);
+    std::fprintf(
+        stderr, "%s\n",
+        fmt::format("{:<60} {:>12} {:>10.1f} ns at {}", m.call, m.kind, m.nanoseconds, m.size).c_str());
+  }
+
+  // Seconds of a call with as many elements; negative if it fails.
+  double time_call(Measured& m, std::size_t i, double longest) {
+    const auto use = memory_use();
+    const auto held = memory_held();
+    const auto n = static_cast<double>(kSizes[i]);
+    Measured now = m;
+    double best = 1e30;
+    for (int k = 0; k < 2 && (k == 0 || best < longest / 4); ++k) {
+      begin_memory_peak();
+      watchdog_.begin();
+      const auto start = Clock::now();
+      const bool ok = many_[i]->run(m.call);
+      best = std::min(best, std::chrono::duration<double>(Clock::now() - start).count());
+      watchdog_.end();
+      if (!ok) return -1;
+      if (k > 0) continue;
+      now.arrays = static_cast<double>(memory_use().arrays - use.arrays) / n;
+      now.bytes = static_cast<double>(memory_use().bytes - use.bytes) / n;
+      now.scratch = static_cast<double>(memory_peak() - std::max(memory_held(), held)) / n;
+    }
+    now.size = kSizes[i];
+    // Of the result, where it has more elements.
+    now.nanoseconds = best / std::max(n, many_[i]->result_size()) * 1e9;
+    m = now;
+    return best;
+  }
+
+  Program few_{40};
+  std::vector<std::unique_ptr<Program>> many_;
+  Watchdog watchdog_;
+  std::vector<Measured> all_;
+};
+
+void write_table(std::ostream& out, std::vector<Measured>& all) {
+  std::sort(all.begin(), all.end(), [](const auto& a, const auto& b) {
+    return a.nanoseconds / a.allowed > b.nanoseconds / b.allowed;
+  });
+  out << "# What one element costs\n\nEvery built-in that takes arrays, with up to 10^6 elements of each "
+         "type, measured by `./dev cliffs`: time, bytes of scratch (in use at one time, beside the arguments "
+         "and the "
+         "result), and arrays made for each element. The bound is 20 ns for elementwise functions, "
+         "reductions and "
+         "rearranging, 300 ns for texts and tables, 100 ns for the rest, and 64 bytes of scratch. Calls "
+         "above half of "
+         "a bound are listed, those above it with the reason.\n\n| call | type | elements | ns | scratch, "
+         "bytes | "
+         "arrays | bound, ns | reason |\n| --- | --- | --- | --- | --- | --- | --- | --- |\n";
+  int above = 0, without_reason = 0;
+  for (const auto& m : all) {
+    if (m.nanoseconds < m.allowed / 2 && m.scratch < kScratch / 2) continue;
+    std::string reason;
+    const auto explain = [&](bool is_above, std::string_view why) {
+      if (!is_above) return;
+      without_reason += why.empty();
+      reason += (reason.empty() ? "" : "; ") + std::string(why);
+    };
+    const bool is_slow = m.nanoseconds > m.allowed, is_large = m.scratch > kScratch;
+    explain(is_slow, reason_for(m, kReasons));
+    explain(is_large, reason_for(m, kScratchReasons));
+    above += is_slow || is_large;
+    out << fmt::format("| `{}` | {} | {} | {:.1f} | {:.0f} | {:.2g} | {} | {} |\n", m.call, m.kind, m.size,
+                       m.nanoseconds, m.scratch, m.arrays, m.allowed, reason);
+  }
+  out << fmt::format("\n{} of {} calls are above a bound, {} of them without a reason.\n", above, all.size(),
+                     without_reason);
+}
+
 }  // namespace
 
 int main(int count, char** arguments) {
   const std::string only = count > 2 ? arguments[2] : "";
   set_memory_ceiling(Index{4} << 30);
-  Watchdog watchdog;
-  const std::vector<Index> sizes = {10'000, 100'000, 1'000'000};
-  constexpr double longest = 0.7;  // seconds for one call
-  Program few(40);
-  std::vector<std::unique_ptr<Program>> many;
-  for (const Index n : sizes) many.push_back(std::make_unique<Program>(n));
-  std::vector<Measured> all;
-  for (const auto& row : builtins().rows()) {
-    if (is_skipped(row) || (!only.empty() && row.name != only)) continue;
-    for (const auto& input : kInputs) {
-      watchdog.begin();
-      const auto call = accepted(few, row, input.expression);
-      watchdog.end();
-      if (call.empty()) continue;
-      Measured m{call, input.kind};
-      m.allowed = bound(row, input.kind);
-      double before = 0, growth = 10;
-      for (std::size_t i = 0; i < sizes.size(); ++i) {
-        if (before * growth > longest) break;
-        // From few elements at once to the most, if that takes little.
-        if (i == 1 && before * 100 < longest / 4) continue;
-        const auto use = memory_use();
-        double best = 1e30;
-        for (int k = 0; k < 2 && (k == 0 || best < longest / 4); ++k) {
-          watchdog.begin();
-          const auto start = Clock::now();
-          const bool ok = many[i]->run(call);
-          const double seconds = std::chrono::duration<double>(Clock::now() - start).count();
-          watchdog.end();
-          best = ok ? std::min(best, seconds) : 1e30;
-          if (k == 0) {
-            m.arrays = static_cast<double>(memory_use().arrays - use.arrays) / static_cast<double>(sizes[i]);
-            m.bytes = static_cast<double>(memory_use().bytes - use.bytes) / static_cast<double>(sizes[i]);
-          }
-          if (!ok) break;
-        }
-        if (best > 1e29) break;
-        m.size = sizes[i];
-        // Of the result, where it has more elements.
-        const double elements = std::max(static_cast<double>(sizes[i]), many[i]->result_size());
-        m.nanoseconds = best / elements * 1e9;
-        if (before > 0) growth = std::max(10.0, best / before);
-        before = best;
-      }
-      if (m.size > 0) all.push_back(m);
-      std::fprintf(
-          stderr, "%s\n",
-          fmt::format("{:<60} {:>12} {:>10.1f} ns at {}", call, input.kind, m.nanoseconds, m.size).c_str());
-    }
-  }
-  std::sort(all.begin(), all.end(), [](const auto& a, const auto& b) {
-    return a.nanoseconds / a.allowed > b.nanoseconds / b.allowed;
-  });
+  Cliffs cliffs;
+  for (const auto& row : builtins().rows())
+    if (!is_skipped(row) && (only.empty() || row.name == only)) cliffs.add(row);
   std::ofstream out(count > 1 ? arguments[1] : "/dev/stdout");
-  out << "# What one element costs\n\nEvery built-in that takes arrays, with up to 10^6 elements of each "
-         "type, measured by "
-         "`./dev cliffs`: time, bytes and arrays made for each element. The bound is 20 ns for elementwise "
-         "functions, "
-         "reductions and rearranging, 300 ns for texts and tables, 100 ns for the rest. Calls above half of "
-         "their bound "
-         "are listed, those above it with the reason.\n\n| call | type | elements | ns | bytes | arrays | "
-         "bound, ns | reason |\n| --- | --- | --- | "
-         "--- | --- | --- | --- | --- |\n";
-  int above = 0, without_reason = 0;
-  for (const auto& m : all) {
-    if (m.nanoseconds < m.allowed / 2) continue;
-    const bool is_above = m.nanoseconds > m.allowed;
-    const auto reason = is_above ? reason_for(m) : std::string_view();
-    above += is_above;
-    without_reason += is_above && reason.empty();
-    out << fmt::format("| `{}` | {} | {} | {:.1f} | {:.1f} | {:.2g} | {} | {} |\n", m.call, m.kind, m.size,
-                       m.nanoseconds, m.bytes, m.arrays, m.allowed, reason);
-  }
-  out << fmt::format("\n{} of {} calls are above their bound, {} of them without a reason.\n", above,
-                     all.size(), without_reason);
+  write_table(out, cliffs.all());
 }

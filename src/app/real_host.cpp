@@ -3,6 +3,7 @@
 #include "app/lines.h"
 #include "app/progress_line.h"
 #include "base/interrupt.h"
+#include "base/mapped_file.h"
 #include "base/text.h"
 
 #include <fcntl.h>
@@ -16,7 +17,9 @@
 #include <chrono>
 #include <cstdio>
 #include <cstdlib>
+#include <ctime>
 #include <filesystem>
+#include <functional>
 #include <memory>
 #include <random>
 
@@ -60,29 +63,67 @@ std::string unused_name(const std::string& name) {
   return fmt::format(".{}.{:08x}{:08x}", name.substr(0, 200), random(), random());
 }
 
-// An unnamed file if the system supports it; else one named `temporary`.
-Descriptor new_file(int folder, std::string& temporary, const std::string& name) {
-  constexpr mode_t mode = 0666;  // minus the user's umask
-  static const bool can_name_it_later = ::access("/proc/self/fd", X_OK) == 0;
-  if (can_name_it_later) {
-    Descriptor nameless(::openat(folder, ".", O_TMPFILE | O_WRONLY | O_CLOEXEC, mode));
+// Whether files that are open have paths.
+bool has_descriptor_paths() {
+  static const bool has = ::access("/proc/self/fd", X_OK) == 0;
+  return has;
+}
+std::string path_of(const Descriptor& file) { return fmt::format("/proc/self/fd/{}", file.get()); }
+
+// Removes files that killed programs left here when they made `name`: those that nobody has written to for a
+// day.
+void remove_left_over(int folder, const std::string& name) {
+  const auto prefix = "." + name.substr(0, 200) + ".";
+  constexpr double day = 86400;
+  std::error_code error;
+  for (const auto& entry : fs::directory_iterator(fmt::format("/proc/self/fd/{}", folder), error)) {
+    const auto there = entry.path().filename().string();
+    struct stat info {};
+    if (there.starts_with(prefix) && there.size() == prefix.size() + 16 &&
+        there.find_first_not_of("0123456789abcdef", prefix.size()) == there.npos &&
+        ::fstatat(folder, there.c_str(), &info, AT_SYMLINK_NOFOLLOW) == 0 && S_ISREG(info.st_mode) &&
+        std::difftime(std::time(nullptr), info.st_mtim.tv_sec) > day)
+      ::unlinkat(folder, there.c_str(), 0);
+  }
+}
+
+// An unnamed file if the system supports it and no library asks for a name; else one named `temporary`.
+Descriptor new_file(int folder, std::string& temporary, const std::string& name, bool needs_name) {
+  constexpr mode_t mode = 0666;                 // minus the user's umask
+  if (has_descriptor_paths() && !needs_name) {  // so that it can be named later
+    Descriptor nameless(::openat(folder, ".", O_TMPFILE | O_RDWR | O_CLOEXEC, mode));
     if (nameless.is_open()) return nameless;
   }
   temporary = unused_name(name);
   return Descriptor(
-      ::openat(folder, temporary.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC | O_NOFOLLOW, mode));
+      ::openat(folder, temporary.c_str(), O_RDWR | O_CREAT | O_EXCL | O_CLOEXEC | O_NOFOLLOW, mode));
 }
 
-// Writes a temporary file, flushes it and renames it: after a full disk, a kill or a power failure, either
+// False if the system refuses.
+bool write_all(const Descriptor& file, std::string_view bytes) {
+  constexpr std::size_t part = std::size_t{1} << 22;
+  for (std::size_t done = 0; done < bytes.size();) {
+    poll_interrupt();
+    const auto n = ::write(file.get(), bytes.data() + done, std::min(part, bytes.size() - done));
+    if (n < 0 && errno == EINTR) continue;
+    if (n < 0) return false;
+    done += static_cast<std::size_t>(n);
+  }
+  return true;
+}
+
+// Fills a temporary file, flushes it and renames it: after a full disk, a kill or a power failure, either
 // the old or the new file is intact. Keeps the permissions of the old file.
-Outcome<Done> write_whole_file(int folder, const std::string& name, std::string_view bytes) {
+Outcome<Done> write_whole_file(
+    int folder, const std::string& name, bool needs_name,
+    const std::function<bool(const Descriptor& file, const std::string& temporary)>& fill) {
   if (has_nul(name)) return {{}, kNulInName};
   struct stat old {};
   const bool is_there = ::fstatat(folder, name.c_str(), &old, 0) == 0;
   if (is_there && !S_ISREG(old.st_mode))
     return {{}, S_ISDIR(old.st_mode) ? "it is a folder" : kNoRegularFile};
   std::string temporary;
-  auto file = new_file(folder, temporary, name);
+  auto file = new_file(folder, temporary, name, needs_name);
   if (!file.is_open()) return {{}, system_reason()};
   const auto give_up = [&] {
     const auto why = system_reason();
@@ -91,25 +132,17 @@ Outcome<Done> write_whole_file(int folder, const std::string& name, std::string_
   };
   constexpr mode_t permissions = 07777;
   if (is_there && ::fchmod(file.get(), old.st_mode & permissions) != 0) return give_up();
-  constexpr std::size_t part = std::size_t{1} << 22;
-  for (std::size_t done = 0; done < bytes.size();) {
-    try {
-      poll_interrupt();
-    } catch (...) {
-      if (!temporary.empty()) ::unlinkat(folder, temporary.c_str(), 0);
-      throw;
-    }
-    const auto n = ::write(file.get(), bytes.data() + done, std::min(part, bytes.size() - done));
-    if (n < 0 && errno == EINTR) continue;
-    if (n < 0) return give_up();
-    done += static_cast<std::size_t>(n);
+  try {
+    if (!fill(file, temporary)) return give_up();
+  } catch (...) {
+    if (!temporary.empty()) ::unlinkat(folder, temporary.c_str(), 0);
+    throw;
   }
   if (::fsync(file.get()) != 0 && errno != EINVAL && errno != EROFS) return give_up();
   if (temporary.empty()) {
     // rename() needs a named file.
     temporary = unused_name(name);
-    const auto nameless = fmt::format("/proc/self/fd/{}", file.get());
-    if (::linkat(AT_FDCWD, nameless.c_str(), folder, temporary.c_str(), AT_SYMLINK_FOLLOW) != 0) {
+    if (::linkat(AT_FDCWD, path_of(file).c_str(), folder, temporary.c_str(), AT_SYMLINK_FOLLOW) != 0) {
       const auto why = system_reason();
       return {{}, why};
     }
@@ -117,6 +150,11 @@ Outcome<Done> write_whole_file(int folder, const std::string& name, std::string_
   if (!file.close()) return give_up();
   if (::renameat(folder, temporary.c_str(), folder, name.c_str()) != 0) return give_up();
   return {};
+}
+
+Outcome<Done> write_whole_file(int folder, const std::string& name, std::string_view bytes) {
+  return write_whole_file(folder, name, false,
+                          [&](const Descriptor& file, const std::string&) { return write_all(file, bytes); });
 }
 
 }  // namespace
@@ -178,6 +216,21 @@ Outcome<Done> RealHost::write_below(const Folders& folders, const std::string& p
   const auto found = fence_.find(folders, path, true);
   if (!found.reason.empty()) return {{}, found.reason, found.is_outside};
   return write_whole_file(found.folder.get(), found.name, bytes);
+}
+
+Outcome<Done> RealHost::make_below(const Folders& folders, const std::string& path, const FileMaker& maker) {
+  if (!has_descriptor_paths()) return Host::make_below(folders, path, maker);
+  if (has_nul(path)) return {{}, kNulInName};
+  const auto found = fence_.find(folders, path, true);
+  if (!found.reason.empty()) return {{}, found.reason, found.is_outside};
+  remove_left_over(found.folder.get(), found.name);
+  const auto fill = [&](const Descriptor& file, const std::string& temporary) {
+    maker.make(path_of(found.folder) + "/" + temporary);
+    const MappedFile made(file);
+    if (maker.made) maker.made(made.bytes());
+    return true;
+  };
+  return write_whole_file(found.folder.get(), found.name, true, fill);
 }
 
 Outcome<Done> RealHost::remove_below(const Folders& folders, const std::string& path) {

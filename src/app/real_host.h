@@ -12,6 +12,7 @@ class RealHost : public Host {
   Outcome<Done> write_file(const std::string& path, std::string_view bytes) override;
   Outcome<std::string> read_below(const Folders& folders, const std::string& path) override;
   Outcome<OpenFilePtr> open_below(const Folders& folders, const std::string& path) override;
+  Outcome<Done> make_below(const Folders& folders, const std::string& path, const FileMaker& maker) override;
   Outcome<Done> write_below(const Folders& folders, const std::string& path, std::string_view bytes) override;
   Outcome<Done> remove_below(const Folders& folders, const std::string& path) override;
   std::string stamp(const std::string& path) override;

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <array>
+#include <bit>
 #include <cmath>
 
 #include "array/line_sums.h"
@@ -16,8 +17,16 @@ namespace grouped_rows {
 namespace {
 
 constexpr Index kMostSlots = Index{1} << 16;
+constexpr Index kMostPieces = 8;
 
-double combined(const double* l) { return ((l[0] + l[1]) + (l[2] + l[3])) + ((l[4] + l[5]) + (l[6] + l[7])); }
+std::pair<Index, Index> bounds_of_piece(Index rows, Index piece, Index pieces) {
+  return {rows * piece / pieces, rows * (piece + 1) / pieces};
+}
+
+constexpr auto kBlock = static_cast<std::uint32_t>(kSumBlock);
+using Lanes = std::array<double, 8>;
+
+double combined(const Lanes& l) { return ((l[0] + l[1]) + (l[2] + l[3])) + ((l[4] + l[5]) + (l[6] + l[7])); }
 
 }  // namespace
 
@@ -26,11 +35,11 @@ double combined(const double* l) { return ((l[0] + l[1]) + (l[2] + l[3])) + ((l[
 using namespace grouped_rows;
 
 template <class F>
-void GroupedRows::for_each_row(const F& f) const {
+void GroupedRows::for_each_row(Index from, Index to, const F& f) const {
   constexpr Index stretch = Index{1} << 18;
-  for (Index begin = 0; begin < rows_; begin += stretch) {
+  for (Index begin = from; begin < to; begin += stretch) {
     poll_interrupt();
-    const Index end = std::min(rows_, begin + stretch);
+    const Index end = std::min(to, begin + stretch);
     if (!keys_) {
       for (Index k = begin; k < end; ++k)
         f(k, static_cast<std::size_t>(ranks_.of[static_cast<std::size_t>(k)]));
@@ -52,12 +61,11 @@ template <class Key>
 bool GroupedRows::count_keys(const Array& keys) {
   const Key* const key = keys.data<Key>();
   const Index step = keys.strides()[0];
-  constexpr Index most_pieces = 8;
-  const Index pieces = std::clamp<Index>(rows_ / 65536, 1, most_pieces);
-  const auto bounds = [&](Index k) { return std::pair(rows_ * k / pieces, rows_ * (k + 1) / pieces); };
-  std::array<std::pair<Key, Key>, most_pieces> ranges;
+  const auto pieces = static_cast<Index>(
+      std::bit_floor(static_cast<std::uint64_t>(std::clamp<Index>(rows_ / 65536, 1, kMostPieces))));
+  std::array<std::pair<Key, Key>, kMostPieces> ranges;
   in_parallel(pieces, [&](Index p) {
-    const auto [begin, end] = bounds(p);
+    const auto [begin, end] = bounds_of_piece(rows_, p, pieces);
     Key low = key[begin * step], high = low;
     for (Index k = begin; k < end; ++k) {
       low = std::min(low, key[k * step]);
@@ -77,7 +85,7 @@ bool GroupedRows::count_keys(const Array& keys) {
   };
   std::vector<std::vector<Count>> counts(static_cast<std::size_t>(pieces), std::vector<Count>(width + 1));
   in_parallel(pieces, [&, least = low](Index p) {
-    const auto [begin, end] = bounds(p);
+    const auto [begin, end] = bounds_of_piece(rows_, p, pieces);
     auto* const of = counts[static_cast<std::size_t>(p)].data();
     for (Index k = begin; k < end; ++k) {
       auto& count = of[static_cast<std::int64_t>(key[k * step]) - static_cast<std::int64_t>(least)];
@@ -87,11 +95,13 @@ bool GroupedRows::count_keys(const Array& keys) {
   low_ = static_cast<std::int64_t>(low);
   sizes_.assign(width + 1, 0);
   firsts_.assign(width + 1, 0);
-  for (const auto& piece : counts)
+  for (const auto& piece : counts) {
+    before_.emplace_back(sizes_.begin(), sizes_.end());
     for (std::size_t slot = 0; slot <= width; ++slot) {
       if (sizes_[slot] == 0) firsts_[slot] = piece[slot].first;
       sizes_[slot] += piece[slot].rows;
     }
+  }
   return true;
 }
 
@@ -140,28 +150,96 @@ std::vector<Index> GroupedRows::first_rows() const {
   return of_groups<Index>([&](std::size_t slot) { return firsts_[slot]; });
 }
 
+// The sums of blocks of kSumBlock elements of each group, one after the other, each in eight lanes. Pieces of
+// the rows are summed at the same time: the elements of a block that a piece before began are put aside, and
+// added afterwards in their order.
+class GroupedRows::Sums {
+ public:
+  Sums(const GroupedRows& groups, const Array& column)
+      : groups_(groups), x_(column.data<double>()), step_(column.strides()[0]), slots_(groups.sizes_.size()) {
+    leaf_.assign(slots_ + 1, 0);
+    for (std::size_t slot = 0; slot < slots_; ++slot)
+      leaf_[slot + 1] = leaf_[slot] + (groups.sizes_[slot] + kBlock - 1) / kBlock;
+    leaves_.resize(static_cast<std::size_t>(leaf_.back()));
+    // At most half of the elements are put aside.
+    Index pieces = 1;
+    const auto counted = static_cast<Index>(groups.before_.size());
+    while (2 * pieces <= counted && 4 * pieces * static_cast<Index>(slots_) * kSumBlock <= groups.rows_)
+      pieces *= 2;
+    pieces_.resize(static_cast<std::size_t>(pieces));
+    in_parallel(pieces, [&](Index p) { sum_piece(p, pieces, counted); });
+  }
+
+  double of(std::size_t slot) {
+    Lanes open{};
+    const auto first_leaf = static_cast<std::size_t>(leaf_[slot]);
+    for (const auto& piece : pieces_) {
+      const auto begin = piece.begin[slot], whole = block_end(begin), end = piece.end[slot];
+      for (auto n = begin; n < std::min(whole, end); ++n)
+        open[n & 7] += piece.aside[slot * kBlock + n % kBlock];
+      if (whole > begin && end >= whole) {
+        leaves_[first_leaf + whole / kBlock - 1] = combined(open);
+        open = {};
+      }
+      if (end > whole && end % kBlock != 0) open = piece.lanes[slot];
+    }
+    const auto size = pieces_.back().end[slot];
+    if (size % kBlock != 0) leaves_[first_leaf + size / kBlock] = combined(open);
+    return line_sums::pairwise(leaves_.data() + leaf_[slot], leaf_[slot + 1] - leaf_[slot]);
+  }
+
+ private:
+  struct Piece {
+    // Which elements of each group are in the piece; `end` counts up as they are added.
+    std::vector<std::uint32_t> begin, end;
+    std::vector<Lanes> lanes;   // of the block that is not complete
+    std::vector<double> aside;  // elements of the block that a piece before began, at their place in it
+  };
+
+  static std::uint32_t block_end(std::uint32_t n) { return (n + kBlock - 1) / kBlock * kBlock; }
+
+  void sum_piece(Index p, Index pieces, Index counted) {
+    auto& piece = pieces_[static_cast<std::size_t>(p)];
+    piece.begin.assign(slots_, 0);
+    if (p > 0) {
+      const auto& before = groups_.before_[static_cast<std::size_t>(p * (counted / pieces))];
+      piece.begin.assign(before.begin(), before.end());
+      piece.aside.resize(slots_ * kBlock);
+    }
+    piece.end = piece.begin;
+    piece.lanes.resize(slots_);
+    const auto [first, last] = bounds_of_piece(groups_.rows_, p, pieces);
+    auto* const seen = piece.end.data();
+    auto* const lanes = piece.lanes.data();
+    const auto* const begin = piece.begin.data();
+    double* const aside = piece.aside.data();
+    groups_.for_each_row(first, last, [=, this](Index k, std::size_t slot) {
+      const auto n = seen[slot]++;
+      const double value = x_[k * step_];
+      if (p > 0 && n < block_end(begin[slot])) {
+        aside[slot * kBlock + n % kBlock] = value;
+        return;
+      }
+      auto& lane = lanes[slot];
+      lane[n & 7] += value;
+      if ((n + 1) % kBlock != 0) return;
+      leaves_[static_cast<std::size_t>(leaf_[slot]) + n / kBlock] = combined(lane);
+      lane = {};
+    });
+  }
+
+  const GroupedRows& groups_;
+  const double* x_;
+  Index step_;
+  std::size_t slots_;
+  std::vector<Index> leaf_;  // of the first block of each group
+  std::vector<double> leaves_;
+  std::vector<Piece> pieces_;
+};
+
 std::vector<double> GroupedRows::sums(const Array& column) const {
-  // The sums of blocks of kSumBlock elements of each group, one after the other.
-  std::vector<Index> leaf(sizes_.size() + 1, 0);
-  for (std::size_t slot = 0; slot < sizes_.size(); ++slot)
-    leaf[slot + 1] = leaf[slot] + (sizes_[slot] + kSumBlock - 1) / kSumBlock;
-  std::vector<double> leaves(static_cast<std::size_t>(leaf.back())), lanes(8 * sizes_.size(), 0.0);
-  std::vector<std::int32_t> seen(sizes_.size(), 0);
-  const double* const x = column.data<double>();
-  const Index step = column.strides()[0];
-  for_each_row([&, x, step](Index k, std::size_t slot) {
-    const auto n = seen[slot]++;
-    double* const lane = lanes.data() + 8 * slot;
-    lane[n & 7] += x[k * step];
-    if ((n + 1) % kSumBlock != 0) return;
-    leaves[static_cast<std::size_t>(leaf[slot] + n / kSumBlock)] = combined(lane);
-    std::fill_n(lane, 8, 0.0);
-  });
-  return of_groups<double>([&](std::size_t slot) {
-    if (sizes_[slot] % kSumBlock != 0)
-      leaves[static_cast<std::size_t>(leaf[slot + 1] - 1)] = combined(lanes.data() + 8 * slot);
-    return line_sums::pairwise(leaves.data() + leaf[slot], leaf[slot + 1] - leaf[slot]);
-  });
+  Sums sums(*this, column);
+  return of_groups<double>([&](std::size_t slot) { return sums.of(slot); });
 }
 
 std::vector<double> GroupedRows::extremes(const Array& column, bool maximum) const {

@@ -27,9 +27,14 @@ class GroupedRows {
  private:
   // Slots are integer keys less the smallest one, or ranks; a slot without rows is no group.
   template <class F>
-  void for_each_row(const F& f) const;
+  void for_each_row(const F& f) const {
+    for_each_row(0, rows_, f);
+  }
+  template <class F>
+  void for_each_row(Index begin, Index end, const F& f) const;
   template <class Key>
   bool count_keys(const Array& keys);
+  class Sums;
   template <class T, class Of>
   std::vector<T> of_groups(const Of& of) const;
 
@@ -38,6 +43,8 @@ class GroupedRows {
   Ranks ranks_;
   Index rows_ = 0;
   std::vector<Index> sizes_, firsts_;  // of slots
+  // The rows counted in pieces: how many of each slot come before piece k. Empty for ranks.
+  std::vector<std::vector<std::int32_t>> before_;
 };
 
 }  // namespace quill

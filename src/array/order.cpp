@@ -94,6 +94,11 @@ std::vector<Index> order_of(const T* line, Index count, Index step, bool descend
 }  // namespace
 
 Array sorted(const Array& a, int axis, bool descending) {
+  if (a.type() == ElementType::boolean) {
+    auto out = sorted(a.converted(ElementType::uint8), axis, descending).converted(ElementType::boolean);
+    out.label = a.label;
+    return out;
+  }
   return visit_ordered(a, [&]<class T>(Tag<T>) {
     auto out = a.copied();
     T* data = out.mutable_data<T>();
@@ -120,6 +125,7 @@ Array sorted(const Array& a, int axis, bool descending) {
 }
 
 Array sort_order(const Array& a, int axis, bool descending) {
+  if (a.type() == ElementType::boolean) return sort_order(a.converted(ElementType::uint8), axis, descending);
   return visit_ordered(a, [&]<class T>(Tag<T>) {
     const auto rows = a.compact();
     Array out(ElementType::float64, a.shape());

@@ -1,8 +1,34 @@
 #include "base/host.h"
 
+#include <unistd.h>
+
 #include <filesystem>
 
+#include "base/mapped_file.h"
+#include "base/temporary_file.h"
+
 namespace quill {
+
+void with_made_file(const FileMaker& maker, const std::function<void(std::string_view bytes)>& use) {
+  constexpr std::int64_t much = std::int64_t{1} << 28;
+  const auto made = temporary_file(maker.bytes, maker.bytes > much);
+  try {
+    maker.make(made.path);
+  } catch (...) {
+    ::unlink(made.path.c_str());
+    throw;
+  }
+  ::unlink(made.path.c_str());
+  const MappedFile file(made.file);
+  if (maker.made) maker.made(file.bytes());
+  use(file.bytes());
+}
+
+Outcome<Done> Host::make_below(const Folders& folders, const std::string& path, const FileMaker& maker) {
+  Outcome<Done> out;
+  with_made_file(maker, [&](std::string_view bytes) { out = write_below(folders, path, bytes); });
+  return out;
+}
 
 Outcome<std::string> MemoryHost::read_file(const std::string& path) {
   const auto found = files.find(path);

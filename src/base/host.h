@@ -2,6 +2,8 @@
 // MemoryHost.
 #pragma once
 
+#include <cstdint>
+#include <functional>
 #include <map>
 #include <string>
 #include <string_view>
@@ -25,6 +27,14 @@ struct Done {};
 // Folders below which a script may read or write.
 using Folders = std::vector<std::string>;
 
+// A file that a library writes, of about so many bytes: `make` writes it at the path of an empty file, `made`
+// gets what it is.
+struct FileMaker {
+  std::int64_t bytes = 0;
+  std::function<void(const std::string& path)> make;
+  std::function<void(std::string_view bytes)> made;
+};
+
 class Host {
  public:
   virtual ~Host() = default;
@@ -38,6 +48,8 @@ class Host {
   virtual Outcome<OpenFilePtr> open_below(const Folders& folders, const std::string& path) = 0;
   virtual Outcome<Done> write_below(const Folders& folders, const std::string& path,
                                     std::string_view bytes) = 0;
+  // The same for a file that a library writes, with its errors; without a copy where the system allows it.
+  virtual Outcome<Done> make_below(const Folders& folders, const std::string& path, const FileMaker& maker);
   // Removes a file, confined in the same way. Succeeds if there is none.
   virtual Outcome<Done> remove_below(const Folders& folders, const std::string& path) = 0;
   // A text that changes when the file changes; "" if the system provides none.
@@ -52,6 +64,9 @@ class Host {
   // A line typed at the terminal in answer to the question; a reason if there is no terminal.
   virtual Outcome<std::string> ask(const std::string& question) = 0;
 };
+
+// Has a temporary file made, and its bytes used.
+void with_made_file(const FileMaker& maker, const std::function<void(std::string_view bytes)>& use);
 
 // A host in memory, which can simulate failures.
 class MemoryHost : public Host {

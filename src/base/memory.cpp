@@ -47,6 +47,8 @@ void detail::pass_on_memory() {
   const auto added = pending;
   const auto held = memory_held.fetch_add(added, std::memory_order_relaxed) + added;
   pending = 0;
+  for (auto most = memory_most.load(std::memory_order_relaxed); held > most;)
+    if (memory_most.compare_exchange_weak(most, held, std::memory_order_relaxed)) break;
   const auto allowed = ceiling.load(std::memory_order_relaxed);
   if (allowed == 0) return;
   const auto above = held - floor_held.load(std::memory_order_relaxed) - allowed;

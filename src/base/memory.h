@@ -2,6 +2,7 @@
 // functions, texts, lists, dictionaries and records.
 #pragma once
 
+#include <algorithm>
 #include <atomic>
 #include <cstdint>
 #include <string>
@@ -12,6 +13,7 @@ namespace quill {
 
 namespace detail {
 inline std::atomic<std::int64_t> memory_held{0};  // without amounts that threads have not reported yet
+inline std::atomic<std::int64_t> memory_most{0};  // see begin_memory_peak()
 inline thread_local std::int64_t memory_pending = 0;
 void pass_on_memory();
 }  // namespace detail
@@ -29,6 +31,10 @@ inline void account_memory(std::int64_t bytes) {
 inline std::int64_t memory_held() {
   return detail::memory_held.load(std::memory_order_relaxed) + detail::memory_pending;
 }
+
+// The most bytes in use at one time since begin_memory_peak(), to about 64 kB for each thread.
+inline void begin_memory_peak() { detail::memory_most = memory_held(); }
+inline std::int64_t memory_peak() { return std::max(detail::memory_most.load(), memory_held()); }
 
 // Limits further allocations to this many bytes above the current use; 0: no limit. A single allocation that
 // exceeds it is refused. If many small ones exceed it, the next poll for interrupts throws an Error; far

@@ -9,6 +9,7 @@
 #include <utility>
 
 #include "base/error.h"
+#include "base/temporary_file.h"
 
 namespace quill {
 
@@ -16,12 +17,8 @@ namespace {
 
 // A new file with these bytes, in memory where the system has room for such.
 Descriptor temporary(const std::string& bytes, std::string& name) {
-  Descriptor out;
-  for (const std::string folder : {"/dev/shm", "/tmp"}) {
-    name = folder + "/eager-quill-XXXXXX";
-    out = Descriptor(::mkostemp(name.data(), O_CLOEXEC));
-    if (out.is_open()) break;
-  }
+  auto [out, path] = temporary_file(static_cast<std::int64_t>(bytes.size()));
+  name = path;
   for (std::size_t done = 0; done < bytes.size();) {
     const auto n = ::write(out.get(), bytes.data() + done, bytes.size() - done);
     if (n < 0 && errno == EINTR) continue;
@@ -31,7 +28,7 @@ Descriptor temporary(const std::string& bytes, std::string& name) {
     }
     done += static_cast<std::size_t>(n);
   }
-  return out;
+  return std::move(out);
 }
 
 }  // namespace

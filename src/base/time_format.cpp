@@ -43,6 +43,15 @@ double zone_offset(const TimeZone& zone, double seconds) {
   return static_cast<double>(zone_of(zone).get_info(whole_seconds(seconds)).offset.count());
 }
 
+void ZoneOffsets::find(double seconds) {
+  if (!std::isfinite(seconds)) return;
+  const auto info = zone_of(*zone_).get_info(whole_seconds(seconds));
+  offset_ = static_cast<double>(info.offset.count());
+  // Beyond the range of the calendar the offset of its end is used.
+  begin_ = std::min(seconds, static_cast<double>(info.begin.time_since_epoch().count()));
+  end_ = std::max(seconds, static_cast<double>(info.end.time_since_epoch().count()));
+}
+
 ZonedTime from_local(const TimeZone& zone, double local_seconds) {
   const auto local = date::local_seconds(whole_seconds(local_seconds).time_since_epoch());
   const auto info = zone_of(zone).get_info(local);

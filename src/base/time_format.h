@@ -14,6 +14,24 @@ const TimeZone* find_zone(const std::string& name);
 // UTC offset in seconds, positive to the east, at a time in seconds since 1970.
 double zone_offset(const TimeZone& zone, double seconds);
 
+// The offsets of many times, one after the other: quick as long as they lie between the same changes of
+// clocks.
+class ZoneOffsets {
+ public:
+  explicit ZoneOffsets(const TimeZone* zone) : zone_(zone) {}  // null: UTC
+  // Local seconds of a time; nan and infinities remain.
+  double to_local(double seconds) {
+    if (zone_ == nullptr) return seconds;
+    if (!(seconds >= begin_ && seconds < end_)) find(seconds);
+    return seconds + offset_;
+  }
+
+ private:
+  void find(double seconds);
+  const TimeZone* zone_;
+  double begin_ = 0, end_ = 0, offset_ = 0;  // where the offset is known
+};
+
 // Seconds since 1970 of a local time. Times that occur twice (clocks set back) mean the first; times skipped
 // (clocks set forward) use the offset before the change.
 struct ZonedTime {

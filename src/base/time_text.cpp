@@ -6,6 +6,7 @@
 #include <array>
 #include <chrono>
 #include <cmath>
+#include <cstdint>
 
 #include "base/number.h"
 #include "base/text.h"
@@ -128,19 +129,29 @@ double start_of_month(int year_number, int month_number) {
 std::string time_text(double seconds) {
   if (!(seconds >= kFirstSecond && seconds < kEnd - 1e-3)) return shortest(seconds);
   // Microseconds, about the precision of float64 for present times.
-  const double rounded = std::round(seconds * 1e6) / 1e6;
-  const auto date = calendar_date(rounded);
-  auto out = fmt::format("{:04}-{:02}-{:02}", date.year, date.month, date.day);
-  const auto micro = static_cast<long long>(std::round(date.second_of_day * 1e6));
-  if (micro == 0) return out;
-  const auto second = micro / 1000000;
-  out += fmt::format("T{:02}:{:02}", second / 3600, second / 60 % 60);
-  if (micro % 60000000 == 0) return out;
-  out += fmt::format(":{:02}", second % 60);
-  if (micro % 1000000 == 0) return out;
-  auto fraction = fmt::format(".{:06}", micro % 1000000);
-  while (fraction.back() == '0') fraction.pop_back();
-  return out + fraction;
+  const auto date = calendar_date(std::round(seconds * 1e6) / 1e6);
+  const auto micro = static_cast<std::int64_t>(std::round(date.second_of_day * 1e6));
+  const auto second = static_cast<int>(micro / 1000000), fraction = static_cast<int>(micro % 1000000);
+  std::array<char, 32> text;
+  char* end = text.data();
+  const auto add = [&](char mark, int number, int figures) {
+    if (mark != '\0') *end++ = mark;
+    for (int k = figures - 1; k >= 0; --k, number /= 10) end[k] = static_cast<char>('0' + number % 10);
+    end += figures;
+  };
+  add('\0', date.year, 4);
+  add('-', static_cast<int>(date.month), 2);
+  add('-', static_cast<int>(date.day), 2);
+  if (micro != 0) {
+    add('T', second / 3600, 2);
+    add(':', second / 60 % 60, 2);
+    if (second % 60 != 0 || fraction != 0) add(':', second % 60, 2);
+    if (fraction != 0) {
+      add('.', fraction, 6);
+      while (end[-1] == '0') --end;
+    }
+  }
+  return {text.data(), end};
 }
 
 std::string_view month_name(unsigned month) {

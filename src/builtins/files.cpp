@@ -351,9 +351,11 @@ Value save_row(Call& call) {
   }
   // A list of records is a table in a file of tables.
   const auto records = ending == "csv" || options.delimiter != ',' ? records_in(call.value(1)) : std::nullopt;
+  const bool in_parts =
+      (format.write == write_netcdf || format.write == write_hdf5) && extension_of(name) != "gz";
   bool has_parts = false;
-  const auto data = data_to_write(call, records ? columns_of(*records) : call.value(1), data_of,
-                                  format.write == write_netcdf && extension_of(name) != "gz", has_parts);
+  const auto data =
+      data_to_write(call, records ? columns_of(*records) : call.value(1), data_of, in_parts, has_parts);
   const auto only_with_attributes = [&](std::size_t i, const char* what) {
     if (format.write != write_hdf5 && format.write != write_netcdf)
       call.fail_argument(
@@ -377,9 +379,12 @@ Value save_row(Call& call) {
       call.fail_argument(5, fmt::format("applies to NetCDF files, and {} has another format", name));
     options.unlimited = names_argument(call, 5);
   }
-  if (format.write == write_netcdf && extension_of(name) != "gz") {
-    const auto written = write_netcdf_file(data, options, has_parts);
-    c.write_output(name, written.bytes());
+  // Small HDF5 files are quicker in memory.
+  constexpr std::int64_t large = std::int64_t{1} << 22;
+  if (in_parts && (has_parts || format.write == write_netcdf || bytes_of(data) >= large)) {
+    c.make_output(name, bytes_of(data), [&](const std::string& path) {
+      format.write == write_netcdf ? make_netcdf(data, options, path) : make_hdf5(data, options, path);
+    });
     return Value::none();
   }
   auto bytes = format.write(data, options);

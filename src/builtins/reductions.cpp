@@ -226,10 +226,10 @@ Value quantile_row(Call& call) {
   if (shares.axes() == 0)
     return checked(call, r.a, r.in_shape(quantile(r.a, call.number(1), r.options)), r.options.skip_nan);
   // Several probabilities form a first axis of the result.
-  std::vector<Array> each;
-  for (const double share : call.vector(1).to_vector<double>())
-    each.push_back(r.in_shape(quantile(r.a, share, r.options)));
-  if (each.empty()) call.fail_argument(1, "must contain at least one fraction");
+  const auto fractions = call.vector(1).to_vector<double>();
+  if (fractions.empty()) call.fail_argument(1, "must contain at least one fraction");
+  auto each = quantiles(r.a, fractions, r.options);
+  for (auto& one : each) one = r.in_shape(one);
   return checked(call, r.a, stack(each), r.options.skip_nan);
 }
 
@@ -242,21 +242,9 @@ Value norm_row(Call& call) {
     return checked(call, a, Array::single(norm(a, call.number(1))));
   }
   if (!call.given(2) && !call.given(3) && !call.given(4)) return checked(call, a, Array::single(norm(a)));
-  // Along axes, each line is scaled by its largest element, against overflow.
   const auto r = reduced(call, 2, a);
-  auto size = apply(Unary::abs, r.a).converted(ElementType::float64);
-  auto o = r.options;
-  if (o.skip_nan) size = pick(apply(Unary::is_nan, size), 0.0, size);
-  const bool keep = std::exchange(o.over.keep, true);
-  if (size.size() == 0) return Value::array(r.in_shape(reduce(Reduction::sum, size, {o.over.axis, keep})));
-  const auto largest = reduce(Reduction::maximum, size, o.over);
-  const auto is_scale = apply(Binary::logical_and, apply(Binary::greater, largest, 0.0),
-                              apply(Binary::less_equal, largest, std::numeric_limits<double>::max()));
-  const auto scale = pick(is_scale, largest, 1.0);
-  const auto scaled = apply(Binary::divide, size, scale);
-  const auto sum = reduce(Reduction::sum, apply(Binary::multiply, scaled, scaled), o.over);
-  auto out = apply(Binary::multiply, apply(Unary::sqrt, sum), scale);
-  if (!keep) out = out.with_shape(reduce(Reduction::maximum, size, {o.over.axis, false}).shape());
+  const auto out =
+      euclidean_norm(a.type() == ElementType::complex128 ? apply(Unary::abs, r.a) : r.a, r.options);
   return checked(call, a, r.in_shape(out));
 }
 

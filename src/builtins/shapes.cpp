@@ -124,6 +124,9 @@ Value rotate_row(Call& call) {
 }
 
 Value split_row(Call& call) {
+  if (call.value(0).is(Kind::text))
+    call.fail_argument(0, "must be an array, not a text",
+                       "split_text(t, \",\") splits a text at a separator");
   const auto a = call.array(0);
   const int axis = axis_argument(call, 2, a);
   const Index extent = a.extent(axis);

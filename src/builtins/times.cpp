@@ -1,10 +1,13 @@
 // Points in time.
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <array>
+#include <chrono>
 #include <cmath>
+#include <span>
 
-#include "array/strided.h"
+#include "array/kernels.h"
 #include "base/parallel.h"
 #include "base/text.h"
 #include "base/time_format.h"
@@ -27,9 +30,7 @@ Value as_times(Array seconds) {
 // f of every number, in an array of the same shape.
 template <class F>
 Array each_number(const Array& a, F f) {
-  auto numbers = a.to_vector<double>();
-  for (auto& x : numbers) x = std::isfinite(x) ? f(x) : x;
-  return Array::of<double>(a.shape(), numbers);
+  return map1<double, double>(a, [&](double x) { return std::isfinite(x) ? f(x) : x; });
 }
 
 // Argument 0, which is no text.
@@ -44,9 +45,10 @@ constexpr double kDay = 86400;
 
 // The same, within the years that the calendar has.
 Array dates_of(const Call& call) {
-  auto times = times_of(call);
+  auto times = times_of(call).compact();
   constexpr double most = 9e11;
-  for (const double t : times.to_vector<double>())
+  const std::span<const double> all(times.data<double>(), static_cast<std::size_t>(times.size()));
+  for (const double t : all)
     if (std::fabs(t) > most)
       call.fail_argument(0, fmt::format("contains {} seconds, which is outside the calendar", shortest(t)));
   return times;
@@ -98,14 +100,13 @@ class FromLocal {
   Index twice_ = 0, skipped_ = 0;
 };
 
-double local_of(const TimeZone* zone, double t) { return zone ? t + zone_offset(*zone, t) : t; }
-
 Value start_of_row(Call& call) {
   const auto unit = call.one_of(1);
   const auto* zone = zone_argument(call, 2);
+  ZoneOffsets offsets(zone);
   FromLocal back(zone);
   return as_times(each_number(dates_of(call), [&](double utc) {
-    const double t = local_of(zone, utc);
+    const double t = offsets.to_local(utc);
     return back([&] {
       if (unit == "minute") return std::floor(t / 60) * 60;
       if (unit == "hour") return std::floor(t / 3600) * 3600;
@@ -117,14 +118,36 @@ Value start_of_row(Call& call) {
   }));
 }
 
+constexpr std::array<const char*, 8> kParts = {"year",   "month",  "day",     "hour",
+                                               "minute", "second", "weekday", "day_of_year"};
+
+// The parts of a local time, at place k of the columns.
+void write_parts(double t, const std::array<double*, kParts.size()>& columns, Index k) {
+  if (std::isnan(t)) {
+    for (double* const column : columns) column[k] = t;
+    return;
+  }
+  using namespace std::chrono;
+  const double day_number = std::floor(t / kDay), second_of_day = t - day_number * kDay;
+  const sys_days day{days{static_cast<int>(day_number)}};
+  const year_month_day date{day};
+  const int minutes = static_cast<int>(second_of_day) / 60;
+  columns[0][k] = static_cast<int>(date.year());
+  columns[1][k] = static_cast<unsigned>(date.month());
+  columns[2][k] = static_cast<unsigned>(date.day());
+  columns[3][k] = minutes / 60;
+  columns[4][k] = minutes % 60;
+  columns[5][k] = second_of_day - 60.0 * minutes;
+  columns[6][k] = static_cast<double>(weekday{day}.iso_encoding());
+  columns[7][k] = static_cast<double>((day - sys_days{date.year() / January / 1}).count() + 1);
+}
+
 Value date_parts_row(Call& call) {
   const auto* zone = zone_argument(call, 1);
-  const auto times = each_number(dates_of(call), [&](double t) { return local_of(zone, t); });
-  constexpr std::array<const char*, 8> names = {"year",   "month",  "day",     "hour",
-                                                "minute", "second", "weekday", "day_of_year"};
+  const auto times = dates_of(call);
   std::vector<Array> parts;
-  std::array<double*, names.size()> to{};
-  for (auto& column : to) {
+  std::array<double*, kParts.size()> columns{};
+  for (auto& column : columns) {
     parts.emplace_back(ElementType::float64, times.shape());
     column = parts.back().mutable_data<double>();
   }
@@ -132,28 +155,13 @@ Value date_parts_row(Call& call) {
   const Index count = times.size();
   constexpr Index piece = 8192;
   in_parallel((count + piece - 1) / piece, [=](Index p) {
-    for (Index k = p * piece; k < std::min(count, (p + 1) * piece); ++k) {
-      const double t = from[k];
-      if (!std::isfinite(t)) {
-        for (double* const column : to) column[k] = t;
-        continue;
-      }
-      const auto date = calendar_date(t);
-      const double hour = std::floor(date.second_of_day / 3600), in_hour = date.second_of_day - 3600 * hour,
-                   minute = std::floor(in_hour / 60);
-      to[0][k] = date.year;
-      to[1][k] = date.month;
-      to[2][k] = date.day;
-      to[3][k] = hour;
-      to[4][k] = minute;
-      to[5][k] = in_hour - 60 * minute;
-      to[6][k] = day_of_week(t);
-      to[7][k] = (start_of_day(t) - start_of_month(date.year, 1)) / kDay + 1;
-    }
+    ZoneOffsets offsets(zone);
+    for (Index k = p * piece; k < std::min(count, (p + 1) * piece); ++k)
+      write_parts(offsets.to_local(from[k]), columns, k);
   });
   std::vector<std::pair<std::string, Value>> fields;
-  for (std::size_t k = 0; k < names.size(); ++k)
-    fields.emplace_back(names[k], Value::array(std::move(parts[k])));
+  for (std::size_t k = 0; k < kParts.size(); ++k)
+    fields.emplace_back(kParts[k], Value::array(std::move(parts[k])));
   return Value::record(std::move(fields));
 }
 
@@ -208,8 +216,13 @@ Value timestamp_text_row(Call& call) {
   };
   if (given.axes() == 0) return Value::text(written(call.number(0)));
   Array out(ElementType::text, given.shape());
-  const auto times = given.to_vector<double>();
-  for (std::size_t k = 0; k < times.size(); ++k) out.mutable_data<std::string>()[k] = written(times[k]);
+  const auto times = given.compact();
+  const double* const from = times.data<double>();
+  auto* const to = out.mutable_data<std::string>();
+  constexpr Index piece = 1024;
+  in_parallel((times.size() + piece - 1) / piece, [&](Index p) {
+    for (Index k = p * piece; k < std::min(times.size(), (p + 1) * piece); ++k) to[k] = written(from[k]);
+  });
   return Value::array(std::move(out));
 }
 

@@ -2,6 +2,7 @@
 // values of the language.
 #pragma once
 
+#include <cstdint>
 #include <functional>
 #include <memory>
 #include <optional>
@@ -46,6 +47,9 @@ inline void Data::add(std::string name, Data field) {
   names.push_back(std::move(name));
   items.push_back(std::move(field));
 }
+
+// Bytes of all elements, and about a kB for each array, as a file of them takes.
+std::int64_t bytes_of(const Data& data);
 
 // Columns of a record of vectors; nothing if it is not a table.
 std::optional<std::vector<Column>> table_of(const Data& data);

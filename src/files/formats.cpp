@@ -11,6 +11,22 @@
 
 namespace quill {
 
+std::int64_t bytes_of(const Data& data) {
+  constexpr std::int64_t around = 1024;
+  std::int64_t out = around;
+  const auto add = [&](ElementType type, Index elements) {
+    out += elements * static_cast<std::int64_t>(quill::size_of(type));
+  };
+  if (data.kind == Data::Kind::parts) add(data.parts->sample().type(), size_of(data.parts->shape()));
+  if (data.kind == Data::Kind::array && data.array.type() == ElementType::text)
+    for (const auto& text : data.array.to_vector<std::string>())
+      out += static_cast<std::int64_t>(text.size());
+  else if (data.kind == Data::Kind::array)
+    add(data.array.type(), data.array.size());
+  for (const auto& item : data.items) out += bytes_of(item);
+  return out;
+}
+
 std::optional<std::vector<Column>> table_of(const Data& data) {
   if (data.kind != Data::Kind::record || data.items.empty()) return std::nullopt;
   std::vector<Column> out;

@@ -5,7 +5,6 @@
 #include <string>
 #include <string_view>
 
-#include "base/mapped_file.h"
 #include "files/data.h"
 
 namespace quill {
@@ -51,6 +50,8 @@ Data read_matrix_market(std::string_view bytes, const std::string& name, const C
 std::string write_matrix_market(const Data& data, const SaveOptions& options);
 Data read_hdf5(std::string_view bytes, const std::string& name, const CsvOptions&);
 std::string write_hdf5(const Data& data, const SaveOptions& options);
+// The same into an empty file, for data that may exceed memory.
+void make_hdf5(const Data& data, const SaveOptions& options, const std::string& path);
 // Attributes of an HDF5 file, in the form of SaveOptions.
 Data read_hdf5_attributes(std::string_view bytes, const std::string& name);
 bool is_hdf5(std::string_view bytes);
@@ -58,8 +59,8 @@ bool is_hdf5(std::string_view bytes);
 Data read_netcdf(std::string_view bytes, const std::string& name, const CsvOptions& options);
 Data read_netcdf_attributes(std::string_view bytes, const std::string& name);
 std::string write_netcdf(const Data& data, const SaveOptions& options);
-// The same as a temporary file, on disk for data in parts, which may exceed memory.
-MappedFile write_netcdf_file(const Data& data, const SaveOptions& options, bool has_parts);
+// The same into an empty file, for data that may exceed memory.
+void make_netcdf(const Data& data, const SaveOptions& options, const std::string& path);
 bool is_netcdf(std::string_view bytes);
 // Office Open XML: reads one sheet as a table; writes tables and matrices, one to a sheet.
 Data read_spreadsheet(std::string_view bytes, const std::string& name, const CsvOptions& options);

@@ -24,6 +24,7 @@ namespace quill {
   X(H5Pset_obj_track_times) X(H5Pget_layout) X(H5Pget_external_count) X(H5Gcreate2) \
   X(H5Gget_create_plist) X(H5Gget_info) X(H5Lget_name_by_idx) X(H5Lget_info_by_idx) X(H5Oopen) \
   X(H5Oclose) X(H5Oget_info2) X(H5Iget_type) X(H5Screate) X(H5Screate_simple) X(H5Sclose) \
+  X(H5Sselect_hyperslab) \
   X(H5Sget_simple_extent_type) X(H5Sget_simple_extent_ndims) X(H5Sget_simple_extent_dims) X(H5Tcopy) \
   X(H5Tcreate) X(H5Tinsert) X(H5Tenum_create) X(H5Tenum_insert) X(H5Tclose) X(H5Tset_size) \
   X(H5Tset_cset) X(H5Tset_strpad) X(H5Tget_class) X(H5Tget_size) X(H5Tget_sign) X(H5Tget_nmembers) \

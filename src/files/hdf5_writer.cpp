@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cstring>
+#include <optional>
 
 #include "base/interrupt.h"
 #include "base/time_text.h"
@@ -39,45 +40,19 @@ H5FD_file_image_callbacks_t callbacks_for(std::string& bytes) {
   return out;
 }
 
-std::size_t size_of(const Data& data) {
-  constexpr std::size_t around = 1024;  // metadata
-  std::size_t out = around;
-  if (data.kind == Data::Kind::array && is_numeric(data.array.type()))
-    visit_numeric(data.array.type(),
-                  [&]<class T>(Tag<T>) { out += static_cast<std::size_t>(data.array.size()) * sizeof(T); });
-  for (const auto& item : data.items) out += size_of(item);
-  return out;
-}
-
 class Writer {
  public:
   explicit Writer(const SaveOptions& options) : options_(options), h_(hdf5()) {}
 
   std::string run(const Data& data) {
-    const LibraryLock lock;
-    const Hdf5Id access(h_.H5Pcreate(h_.H5P_CLS_FILE_ACCESS_ID_g), h_.H5Pclose);
+    const auto access = file_access();
     check(h_.H5Pset_fapl_core(access, std::size_t{1} << 16, false));
-    // A newer format, whose metadata has checksums.
-    check(h_.H5Pset_libver_bounds(access, H5F_LIBVER_V18, H5F_LIBVER_V18));
-    const Hdf5Id creation(h_.H5Pcreate(h_.H5P_CLS_FILE_CREATE_ID_g), h_.H5Pclose);
-    in_order(creation);
     std::string bytes;
-    bytes.reserve(size_of(data) + (std::size_t{1} << 16));  // growing would copy all that is there
+    // Growing would copy all that is there.
+    bytes.reserve(static_cast<std::size_t>(bytes_of(data)) + (std::size_t{1} << 16));
     auto callbacks = callbacks_for(bytes);
     check(h_.H5Pset_file_image_callbacks(access, &callbacks));
-    {
-      const Hdf5Id file(check(h_.H5Fcreate("file", H5F_ACC_TRUNC, creation, access)), h_.H5Fclose);
-      const Hdf5Id root(check(h_.H5Oopen(file, "/", H5P_DEFAULT)), h_.H5Oclose);
-      if (data.kind == Data::Kind::record) {
-        fields(root, data);
-      } else {
-        put(root, "value", data);
-        mark(root, "value");
-      }
-      if (!options_.provenance.empty()) attribute(root, kProvenanceKey, options_.provenance);
-      if (options_.attributes) attributes(root, file, *options_.attributes);
-      check(h_.H5Fflush(file, H5F_SCOPE_GLOBAL));
-    }
+    make_file("file", access, data);
     // Closing has written all data: the end of the file is stored in the superblock (version 2, byte 28); the
     // library's buffer continues after it.
     std::uint64_t end = 0;
@@ -88,7 +63,32 @@ class Writer {
     return bytes;
   }
 
+  void run(const Data& data, const std::string& path) { make_file(path, file_access(), data); }
+
  private:
+  Hdf5Id file_access() const {
+    Hdf5Id access(h_.H5Pcreate(h_.H5P_CLS_FILE_ACCESS_ID_g), h_.H5Pclose);
+    // A newer format, whose metadata has checksums.
+    check(h_.H5Pset_libver_bounds(access, H5F_LIBVER_V18, H5F_LIBVER_V18));
+    return access;
+  }
+
+  void make_file(const std::string& path, const Hdf5Id& access, const Data& data) {
+    const Hdf5Id creation(h_.H5Pcreate(h_.H5P_CLS_FILE_CREATE_ID_g), h_.H5Pclose);
+    in_order(creation);
+    const Hdf5Id file(check(h_.H5Fcreate(path.c_str(), H5F_ACC_TRUNC, creation, access)), h_.H5Fclose);
+    const Hdf5Id root(check(h_.H5Oopen(file, "/", H5P_DEFAULT)), h_.H5Oclose);
+    if (data.kind == Data::Kind::record) {
+      fields(root, data);
+    } else {
+      put(root, "value", data);
+      mark(root, "value");
+    }
+    if (!options_.provenance.empty()) attribute(root, kProvenanceKey, options_.provenance);
+    if (options_.attributes) attributes(root, file, *options_.attributes);
+    check(h_.H5Fflush(file, H5F_SCOPE_GLOBAL));
+  }
+
   [[noreturn]] static void failed() { fail(fmt::format("cannot create the HDF5 file: {}", hdf5_mistake())); }
   template <class T>
   static T check(T result) {
@@ -105,7 +105,7 @@ class Writer {
   // A kind that groups of the standard do not have: a list, nothing, a single value.
   void mark(hid_t object, const std::string& kind) const { attribute(object, "holds", kind); }
 
-  void fields(hid_t group, const Data& data) const {
+  void fields(hid_t group, const Data& data) {
     for (std::size_t k = 0; k < data.items.size(); ++k) put(group, data.names[k], data.items[k]);
   }
 
@@ -117,10 +117,11 @@ class Writer {
     return out.empty() || out == "." || out == ".." ? "field " + out : out;
   }
 
-  void put(hid_t group, const std::string& name, const Data& data) const {
+  void put(hid_t group, const std::string& name, const Data& data) {
     poll_interrupt();
     const auto link = link_name(name);
     if (data.kind == Data::Kind::array) return dataset(group, link, name, data.array);
+    if (data.kind == Data::Kind::parts) return dataset_in_parts(group, link, name, *data.parts);
     const Hdf5Id creation(h_.H5Pcreate(h_.H5P_CLS_GROUP_CREATE_ID_g), h_.H5Pclose);
     in_order(creation);
     const Hdf5Id inner(h_.H5Gcreate2(group, link.c_str(), H5P_DEFAULT, creation, H5P_DEFAULT), h_.H5Oclose);
@@ -131,9 +132,8 @@ class Writer {
     for (std::size_t k = 0; k < data.items.size(); ++k) put(inner, fmt::format("{}", k + 1), data.items[k]);
   }
 
-  Hdf5Id space_of(const Array& a) const {
-    std::vector<hsize_t> extents;
-    for (const auto extent : a.shape()) extents.push_back(static_cast<hsize_t>(extent));
+  Hdf5Id space_of(const Shape& shape) const {
+    const std::vector<hsize_t> extents(shape.begin(), shape.end());
     return {check(extents.empty()
                       ? h_.H5Screate(H5S_SCALAR)
                       : h_.H5Screate_simple(static_cast<int>(extents.size()), extents.data(), nullptr)),
@@ -172,7 +172,7 @@ class Writer {
   // Makes a dataset or an attribute by `make(type, space)` and fills it by `write(id, type, elements)`.
   template <class Make, class Write>
   void elements(const Array& a, const Make& make, const Write& write) const {
-    const auto space = space_of(a);
+    const auto space = space_of(a.shape());
     if (a.type() == ElementType::text) {
       const auto texts = a.to_vector<std::string>();
       bool is_variable = false;
@@ -197,14 +197,14 @@ class Writer {
     if (a.size() > 0) check(write(id, type, compact.raw_data()));
   }
 
-  void dataset(hid_t group, const std::string& link, const std::string& name, const Array& a) const {
-    const Hdf5Id creation(h_.H5Pcreate(h_.H5P_CLS_DATASET_CREATE_ID_g), h_.H5Pclose);
+  // How the elements of a dataset are stored.
+  Hdf5Id layout(ElementType type, const Shape& shape) const {
+    Hdf5Id creation(h_.H5Pcreate(h_.H5P_CLS_DATASET_CREATE_ID_g), h_.H5Pclose);
     check(h_.H5Pset_obj_track_times(creation, false));
-    if (options_.compression > 0 && a.size() > 64) {
+    if (options_.compression > 0 && size_of(shape) > 64) {
       // Pieces of about a MiB, whole rows where they fit.
-      std::vector<hsize_t> piece;
-      for (const auto extent : a.shape()) piece.push_back(static_cast<hsize_t>(extent));
-      auto size = static_cast<hsize_t>(a.size());
+      std::vector<hsize_t> piece(shape.begin(), shape.end());
+      auto size = static_cast<hsize_t>(size_of(shape));
       constexpr hsize_t most = hsize_t{1} << 17;
       for (std::size_t axis = 0; axis < piece.size() && size > most; ++axis) {
         const auto kept = std::max<hsize_t>(1, piece[axis] * most / size);
@@ -212,28 +212,62 @@ class Writer {
         piece[axis] = kept;
       }
       check(h_.H5Pset_chunk(creation, static_cast<int>(piece.size()), piece.data()));
-      if (a.type() != ElementType::text) check(h_.H5Pset_shuffle(creation));
+      if (type != ElementType::text) check(h_.H5Pset_shuffle(creation));
       check(h_.H5Pset_deflate(creation, static_cast<unsigned>(options_.compression)));
     }
+    return creation;
+  }
+
+  // A dataset with the label of an array, without elements.
+  Hdf5Id make_dataset(hid_t group, const std::string& link, const std::string& name, const Array& a,
+                      hid_t type, hid_t space, hid_t creation) const {
+    Hdf5Id set(h_.H5Dcreate2(group, link.c_str(), type, space, H5P_DEFAULT, creation, H5P_DEFAULT),
+               h_.H5Oclose);
+    if (set < 0) fail(fmt::format("two fields would have the same name {} in the HDF5 file", link));
+    if (link != name) attribute(set, "field", name);
+    if (a.label && holds_times(a)) {
+      attribute(set, "units", kTimesSince);
+    } else if (a.label && !a.label->unit.empty()) {
+      attribute(set, "units", a.label->unit);
+    }
+    if (a.label && !a.label->name.empty() && a.label->name != name)
+      attribute(set, "long_name", a.label->name);
+    return set;
+  }
+
+  void dataset(hid_t group, const std::string& link, const std::string& name, const Array& a) const {
+    const auto creation = layout(a.type(), a.shape());
     elements(
-        a,
-        [&](hid_t type, hid_t space) {
-          Hdf5Id set(h_.H5Dcreate2(group, link.c_str(), type, space, H5P_DEFAULT, creation, H5P_DEFAULT),
-                     h_.H5Oclose);
-          if (set < 0) fail(fmt::format("two fields would have the same name {} in the HDF5 file", link));
-          if (link != name) attribute(set, "field", name);
-          if (a.label && holds_times(a)) {
-            attribute(set, "units", kTimesSince);
-          } else if (a.label && !a.label->unit.empty()) {
-            attribute(set, "units", a.label->unit);
-          }
-          if (a.label && !a.label->name.empty() && a.label->name != name)
-            attribute(set, "long_name", a.label->name);
-          return set;
-        },
+        a, [&](hid_t type, hid_t space) { return make_dataset(group, link, name, a, type, space, creation); },
         [&](hid_t id, hid_t type, const void* from) {
           return h_.H5Dwrite(id, type, H5S_ALL, H5S_ALL, H5P_DEFAULT, from);
         });
+  }
+
+  // Numbers and booleans that come part by part. The lock is let go meanwhile, as another thread reads them.
+  void dataset_in_parts(hid_t group, const std::string& link, const std::string& name,
+                        const DataInParts& parts) {
+    const auto sample = parts.sample();
+    const auto creation = layout(sample.type(), parts.shape());
+    const auto type = type_of_elements(sample.type());
+    const auto space = space_of(parts.shape());
+    const auto set = make_dataset(group, link, name, sample, type, space, creation);
+    struct Unlocked {
+      std::optional<LibraryLock>& lock;
+      explicit Unlocked(std::optional<LibraryLock>& held) : lock(held) { lock.reset(); }
+      ~Unlocked() { lock.emplace(); }
+      Unlocked(const Unlocked&) = delete;
+      Unlocked& operator=(const Unlocked&) = delete;
+    };
+    const Unlocked unlocked(lock_);
+    parts.for_each_part([&](const std::vector<Index>& from, const Array& given) {
+      const LibraryLock lock;
+      const auto a = given.compact();
+      const std::vector<hsize_t> start(from.begin(), from.end()), count(a.shape().begin(), a.shape().end());
+      const auto there = space_of(a.shape());
+      check(h_.H5Sselect_hyperslab(space, H5S_SELECT_SET, start.data(), nullptr, count.data(), nullptr));
+      check(h_.H5Dwrite(set, type, there, space, H5P_DEFAULT, a.raw_data()));
+    });
   }
 
   void attribute(hid_t object, const std::string& name, const std::string& text) const {
@@ -273,10 +307,15 @@ class Writer {
 
   const SaveOptions& options_;
   const Hdf5Library& h_;
+  std::optional<LibraryLock> lock_{std::in_place};
 };
 
 }  // namespace
 
 std::string write_hdf5(const Data& data, const SaveOptions& options) { return Writer(options).run(data); }
+
+void make_hdf5(const Data& data, const SaveOptions& options, const std::string& path) {
+  Writer(options).run(data, path);
+}
 
 }  // namespace quill

@@ -1,6 +1,4 @@
-#include <fcntl.h>
 #include <fmt/format.h>
-#include <unistd.h>
 
 #include <algorithm>
 #include <cstdlib>
@@ -10,7 +8,7 @@
 
 #include "array/axis_names.h"
 #include "array/reduce.h"
-#include "base/descriptor.h"
+#include "base/host.h"
 #include "base/text.h"
 #include "base/time_text.h"
 #include "files/formats.h"
@@ -40,20 +38,9 @@ bool is_coordinate(const Array& a) {
 // Other vectors share a dimension by length, and axes use the first dimension of their length.
 class Writer {
  public:
-  // The library's in-memory files lose the order of variables, so it writes a temporary file in one of these
-  // folders.
-  Writer(const SaveOptions& options, std::initializer_list<std::string> folders)
-      : n_(netcdf()), options_(options) {
-    for (const auto& folder : folders) {
-      path_ = folder + "/eager-quill-XXXXXX";
-      memory_ = Descriptor(::mkostemp(path_.data(), O_CLOEXEC));
-      if (memory_.is_open()) break;
-    }
-    if (!memory_.is_open())
-      fail_hindered(fmt::format("the NetCDF file cannot be written: {}", system_reason()));
-    const int status = n_.nc_create(path_.c_str(), NC_NETCDF4 | NC_CLOBBER, &file_);
-    ::unlink(path_.c_str());
-    check(status);
+  // The library's in-memory files lose the order of variables.
+  Writer(const SaveOptions& options, const std::string& path) : n_(netcdf()), options_(options) {
+    check(n_.nc_create(path.c_str(), NC_NETCDF4 | NC_CLOBBER, &file_));
   }
   ~Writer() {
     if (file_ >= 0) n_.nc_close(file_);
@@ -61,8 +48,7 @@ class Writer {
   Writer(const Writer&) = delete;
   Writer& operator=(const Writer&) = delete;
 
-  // The file, which is complete.
-  const Descriptor& write(const Data& data) {
+  void write(const Data& data) {
     put_text(file_, NC_GLOBAL, "Conventions", "CF-1.10");
     if (!options_.provenance.empty()) put_text(file_, NC_GLOBAL, kProvenanceKey, options_.provenance);
     group(file_, data, options_.attributes, "");
@@ -70,7 +56,6 @@ class Writer {
     for (const auto& name : options_.unlimited)
       if (!has_grown_.contains(name))
         fail(fmt::format("no variable has the dimension {}, which `unlimited` names", printable(name)));
-    return memory_;
   }
 
  private:
@@ -336,8 +321,6 @@ class Writer {
 
   const NetcdfLibrary& n_;
   const SaveOptions& options_;
-  std::string path_;
-  Descriptor memory_;                // the file, which has no name any more
   std::set<std::string> has_grown_;  // dimensions without a limit
   std::set<int> grown_ids_;
   int file_ = -1;
@@ -348,12 +331,14 @@ class Writer {
 }  // namespace netcdf_writer
 
 std::string write_netcdf(const Data& data, const SaveOptions& options) {
-  return std::string(write_netcdf_file(data, options, false).bytes());
+  std::string out;
+  with_made_file({bytes_of(data), [&](const std::string& path) { make_netcdf(data, options, path); }, {}},
+                 [&](std::string_view bytes) { out = bytes; });
+  return out;
 }
 
-MappedFile write_netcdf_file(const Data& data, const SaveOptions& options, bool has_parts) {
-  netcdf_writer::Writer writer(options, {has_parts ? "/var/tmp" : "/dev/shm", "/tmp"});
-  return MappedFile(writer.write(data));
+void make_netcdf(const Data& data, const SaveOptions& options, const std::string& path) {
+  netcdf_writer::Writer(options, path).write(data);
 }
 
 }  // namespace quill

@@ -8,6 +8,8 @@
 #include "base/descriptor.h"
 #include "base/error.h"
 #include "base/interrupt.h"
+#include "base/mapped_file.h"
+#include "base/temporary_file.h"
 #include "base/text.h"
 #include "files/formats.h"
 #include "files/spreadsheet_digits.h"
@@ -23,13 +25,10 @@ constexpr Index kMostRows = 1048576, kMostColumns = 16384;
 
 class Writer {
  public:
-  explicit Writer(const std::string& comment) : x_(xlsxwriter_library()) {
-    for (const std::string folder : {"/dev/shm", "/tmp"}) {
-      path_ = folder + "/eager-quill-XXXXXX";
-      file_ = Descriptor(::mkostemp(path_.data(), O_CLOEXEC));
-      if (file_.is_open()) break;
-    }
-    if (!file_.is_open()) failed(system_reason());
+  Writer(const std::string& comment, std::int64_t bytes) : x_(xlsxwriter_library()) {
+    auto made = temporary_file(bytes);
+    file_ = std::move(made.file);
+    path_ = std::move(made.path);
     book_ = x_.workbook_new(path_.c_str());
     if (book_ == nullptr) failed("there is not enough memory");
     // The same values give the same bytes on every day.
@@ -252,7 +251,7 @@ class Writer {
 }  // namespace spreadsheet_writer
 
 std::string write_spreadsheet(const Data& data, const SaveOptions& options) {
-  return spreadsheet_writer::Writer(options.provenance).write(data);
+  return spreadsheet_writer::Writer(options.provenance, 4 * bytes_of(data)).write(data);
 }
 
 }  // namespace quill

@@ -35,12 +35,19 @@ OpenFilePtr open_whole(Host& host, const Folders& folders, const std::string& pa
   return found(host.open_below(folders, path), path);
 }
 
-void write_whole(Host& host, const Folders& folders, const std::string& path, std::string_view bytes) {
-  const auto written = host.write_below(folders, path, bytes);
+static void check_written(const Outcome<Done>& written, const std::string& path) {
   if (written.is_outside)
     fail_hindered(fmt::format("cannot write {}: it is outside the output folder", path),
                   fmt::format("--also-write {} allows it", parent_of(path)));
   if (!written.ok()) fail_hindered(fmt::format("cannot write {}: {}", path, written.reason));
+}
+
+void write_whole(Host& host, const Folders& folders, const std::string& path, std::string_view bytes) {
+  check_written(host.write_below(folders, path, bytes), path);
+}
+
+void make_whole(Host& host, const Folders& folders, const std::string& path, const FileMaker& maker) {
+  check_written(host.make_below(folders, path, maker), path);
 }
 
 std::string extension_of(const std::string& path) {

@@ -15,6 +15,8 @@ std::string read_whole(Host& host, const Folders& folders, const std::string& pa
 OpenFilePtr open_whole(Host& host, const Folders& folders, const std::string& path);
 // Writes atomically; throws Error "cannot write …: reason".
 void write_whole(Host& host, const Folders& folders, const std::string& path, std::string_view bytes);
+// The same for a file that a library writes.
+void make_whole(Host& host, const Folders& folders, const std::string& path, const FileMaker& maker);
 // "csv" of "a/b.CSV"; "" without one.
 std::string extension_of(const std::string& path);
 

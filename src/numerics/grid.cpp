@@ -10,6 +10,7 @@
 
 #include "array/strided.h"
 #include "numerics/linear_algebra.h"
+#include "numerics/sorted.h"
 
 namespace quill {
 
@@ -33,10 +34,8 @@ namespace {
 constexpr std::array<const char*, 3> kNames = {"x", "y", "z"};
 
 // The permutation that sorts a coordinate. Throws Error for repeated, infinite and nan values.
-std::vector<std::size_t> rising_order(const std::vector<double>& v, const char* name) {
-  std::vector<std::size_t> order(v.size());
-  std::iota(order.begin(), order.end(), std::size_t{0});
-  std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return v[a] < v[b]; });
+std::vector<std::size_t> order_of_coordinate(const std::vector<double>& v, const char* name) {
+  auto order = rising_order(v);
   for (std::size_t k = 0; k < order.size(); ++k) {
     if (std::isinf(v[order[k]])) fail(fmt::format("{} contains an infinite number", name));
     if (k > 0 && v[order[k]] == v[order[k - 1]])
@@ -73,7 +72,7 @@ GridInterpolant::GridInterpolant(std::span<const Array> coordinates, const Array
     const auto v = coordinates[k].to_vector<double>();
     if (v.size() < 2)
       fail(fmt::format("a grid needs at least 2 coordinates in {}, not {}", kNames[k], v.size()));
-    orders.push_back(rising_order(v, kNames[k]));
+    orders.push_back(order_of_coordinate(v, kNames[k]));
     axes_.emplace_back();
     for (const auto place : orders.back()) axes_.back().push_back(v[place]);
   }

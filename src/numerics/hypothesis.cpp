@@ -10,6 +10,7 @@
 
 #include "base/number.h"
 #include "numerics/distributions.h"
+#include "numerics/sorted.h"
 
 namespace quill {
 
@@ -321,9 +322,7 @@ TestResult pearson_test(const Sample& given_x, const Sample& given_y, const Test
 }
 
 std::vector<double> holm_adjusted(const std::vector<double>& p) {
-  std::vector<std::size_t> order(p.size());
-  std::iota(order.begin(), order.end(), 0);
-  std::stable_sort(order.begin(), order.end(), [&](auto a, auto b) { return p[a] < p[b]; });
+  const auto order = rising_order(p);
   std::vector<double> out(p.size());
   double most = 0;
   for (std::size_t k = 0; k < p.size(); ++k) {
@@ -334,9 +333,7 @@ std::vector<double> holm_adjusted(const std::vector<double>& p) {
 }
 
 std::vector<double> false_discovery_adjusted(const std::vector<double>& p) {
-  std::vector<std::size_t> order(p.size());
-  std::iota(order.begin(), order.end(), 0);
-  std::stable_sort(order.begin(), order.end(), [&](auto a, auto b) { return p[a] < p[b]; });
+  const auto order = rising_order(p);
   std::vector<double> out(p.size());
   double least = 1;
   for (std::size_t k = p.size(); k-- > 0;) {

@@ -23,7 +23,7 @@ Distribution standard_normal() { return {DistributionKind::normal, {0, 1}}; }
 
 // Σ t³ - t over the groups of equal elements.
 double tie_term(Sample v) {
-  std::sort(v.begin(), v.end());
+  sort_rising(v);
   double sum = 0;
   for (std::size_t k = 0; k < v.size();) {
     std::size_t end = k;
@@ -140,9 +140,7 @@ constexpr std::size_t kMostPairs = 4'000'000;
 using namespace rank_tests;
 
 std::vector<double> ranks_of(const Sample& v) {
-  std::vector<std::size_t> order(v.size());
-  std::iota(order.begin(), order.end(), 0);
-  std::sort(order.begin(), order.end(), [&](auto a, auto b) { return v[a] < v[b]; });
+  const auto order = rising_order(v);
   std::vector<double> out(v.size());
   for (std::size_t k = 0; k < v.size();) {
     std::size_t end = k;
@@ -183,7 +181,7 @@ TestResult rank_test(const Sample& a, const Sample& b, const TestOptions& option
       poll_interrupt();
       for (const double y : b) differences.push_back(x - y);
     }
-    std::sort(differences.begin(), differences.end());
+    sort_rising(differences);
     r.estimate = median_of(differences);
     r.interval =
         interval_in(differences, left_out(shares, n * (n + 1), n * m / 2, error, tail_share(options)),
@@ -220,7 +218,7 @@ TestResult signed_rank_test(const Sample& given, const TestOptions& options) {
     Sample averages;
     for (std::size_t i = 0; i < d.size(); ++i)
       for (std::size_t j = 0; j <= i; ++j) averages.push_back(d[i] / 2 + d[j] / 2);
-    std::sort(averages.begin(), averages.end());
+    sort_rising(averages);
     r.estimate = median_of(averages);
     r.interval = interval_in(averages, left_out(shares, 0, total / 2, error, tail_share(options)),
                              options.alternative);
@@ -314,7 +312,7 @@ namespace {
 // Σ f(t) over the groups of equal elements of a sorted vector.
 template <class F>
 double over_ties(Sample v, F f) {
-  std::sort(v.begin(), v.end());
+  sort_rising(v);
   double sum = 0;
   for (std::size_t k = 0; k < v.size();) {
     std::size_t end = k;

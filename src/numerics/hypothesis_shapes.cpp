@@ -10,6 +10,7 @@
 #include "base/number.h"
 #include "numerics/distributions.h"
 #include "numerics/hypothesis.h"
+#include "numerics/sorted.h"
 
 namespace quill {
 
@@ -128,7 +129,7 @@ double kolmogorov_survival(Index count, double d) {
 
 TestResult distribution_test(Sample data, const std::function<double(double)>& cumulative) {
   if (data.empty()) fail("a distribution test needs data");
-  std::sort(data.begin(), data.end());
+  sort_rising(data);
   const auto n = static_cast<double>(data.size());
   TestResult r;
   for (std::size_t k = 0; k < data.size(); ++k) {
@@ -149,8 +150,8 @@ TestResult distribution_test(Sample data, const std::function<double(double)>& c
 
 TestResult distribution_test(Sample a, Sample b) {
   if (a.empty() || b.empty()) fail("a distribution test needs data in both samples");
-  std::sort(a.begin(), a.end());
-  std::sort(b.begin(), b.end());
+  sort_rising(a);
+  sort_rising(b);
   const auto n = a.size(), m = b.size();
   const auto size_a = static_cast<double>(n), size_b = static_cast<double>(m);
   TestResult r;
@@ -233,7 +234,7 @@ TestResult normality_test(Sample v) {
   if (n < fewest || n > most)
     fail(fmt::format("a normality test takes 3 to 5000 elements, not {}", n),
          n > most ? "distribution_test compares larger samples with a distribution" : "");
-  std::sort(v.begin(), v.end());
+  sort_rising(v);
   if (v.front() == v.back()) fail("a normality test needs different elements");
   // Of the data in units of their range.
   const double range = v.back() - v.front(), low = v.front();

@@ -9,6 +9,7 @@
 
 #include "array/strided.h"
 #include "numerics/linear_algebra.h"
+#include "numerics/sorted.h"
 
 namespace quill {
 
@@ -59,9 +60,7 @@ Interpolant::Interpolant(const Array& x, const Array& y, const InterpolantOption
   curves_ = single_ ? 1 : y.extent(1);
   const auto xs = x.to_vector<double>();
   auto ys = y.to_vector<double>();
-  std::vector<std::size_t> order(xs.size());
-  std::iota(order.begin(), order.end(), std::size_t{0});
-  std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return xs[a] < xs[b]; });
+  const auto order = rising_order(xs);
   for (const auto k : order) {
     if (!x_.empty() && x_.back() == xs[k])
       fail(fmt::format("duplicate x value: {}", shortest(xs[k])), "each abscissa must be distinct");

@@ -36,7 +36,7 @@ double quantile_in_the_middle(const Distribution& d, Index k, Index n) {
 
 QuantileComparison compare_quantiles(std::vector<double> sample, const Distribution& d, double confidence) {
   using namespace quantile_comparisons;
-  std::sort(sample.begin(), sample.end());
+  sort_rising(sample);
   const auto n = static_cast<Index>(sample.size());
   QuantileComparison out;
   out.seen = std::move(sample);
@@ -64,8 +64,8 @@ QuantileComparison compare_quantiles(std::vector<double> sample, const Distribut
 }
 
 QuantileComparison compare_quantiles(std::vector<double> sample, std::vector<double> other) {
-  std::sort(sample.begin(), sample.end());
-  std::sort(other.begin(), other.end());
+  sort_rising(sample);
+  sort_rising(other);
   const auto n = std::min(sample.size(), other.size());
   QuantileComparison out;
   for (std::size_t k = 0; k < n; ++k) {

@@ -10,6 +10,7 @@
 #include "base/number.h"
 #include "numerics/distributions.h"
 #include "numerics/matrices.h"
+#include "numerics/sorted.h"
 #include "numerics/weighted.h"
 
 namespace quill {
@@ -67,9 +68,7 @@ LocalRegression::LocalRegression(std::vector<double> x, std::vector<double> y, d
     fail(fmt::format("the span contains {} of the points, and degree {} needs at least {}", neighbors_,
                      degree, least),
          "a larger span, or more points");
-  std::vector<std::size_t> order(n);
-  std::iota(order.begin(), order.end(), 0);
-  std::stable_sort(order.begin(), order.end(), [&](auto a, auto b) { return x[a] < x[b]; });
+  const auto order = rising_order(x);
   for (const auto k : order) {
     x_.push_back(x[k]);
     y_.push_back(y[k]);

@@ -9,14 +9,14 @@
 namespace quill {
 
 std::array<double, 2> percentile_interval(std::vector<double> draws, double confidence) {
-  std::sort(draws.begin(), draws.end());
+  sort_rising(draws);
   const double tail = (1 - confidence) / 2;
   return {quantile_of_sorted(draws, tail), quantile_of_sorted(draws, 1 - tail)};
 }
 
 std::array<double, 2> corrected_interval(std::vector<double> draws, double value,
                                          const std::vector<double>& left_out, double confidence) {
-  std::sort(draws.begin(), draws.end());
+  sort_rising(draws);
   const auto count = static_cast<double>(draws.size());
   const auto below = static_cast<double>(std::lower_bound(draws.begin(), draws.end(), value) - draws.begin());
   const auto upto = static_cast<double>(std::upper_bound(draws.begin(), draws.end(), value) - draws.begin());

@@ -24,10 +24,34 @@
 
 namespace quill {
 
+namespace {
+
+// The first of the numbers that are repeated most often in a row.
+double longest_run(std::span<const double> v) {
+  std::size_t best = 0, most = 0;
+  for (std::size_t k = 0; k < v.size();) {
+    const auto begin = k;
+    while (k < v.size() && v[k] == v[begin]) ++k;
+    if (k - begin > most) {
+      most = k - begin;
+      best = begin;
+    }
+  }
+  return v[best];
+}
+
+}  // namespace
+
 Array mode(const Array& a) {
   auto flat = flattened(a);
   if (is_real(a.type())) flat = select_mask(flat, apply(Unary::logical_not, apply(Unary::is_nan, flat)));
   if (flat.size() == 0) fail("the mode of no elements is undefined");
+  if (a.type() == ElementType::float64) {
+    const auto rising = sorted(flat, 0, false);
+    auto out = Array::single(longest_run({rising.data<double>(), static_cast<std::size_t>(rising.size())}));
+    out.label = a.label;
+    return out;
+  }
   const auto groups = by_rank(distinct_ranks(flat));
   std::size_t best = 0;
   const auto size_of_group = [&](std::size_t r) { return groups.starts[r + 1] - groups.starts[r]; };

@@ -1,9 +1,24 @@
 #include "numerics/sorted.h"
 
+#include <numeric>
+
+#include "array/sort_numbers.h"
 #include "base/interrupt.h"
 #include "base/number.h"
 
 namespace quill {
+
+void sort_rising(std::vector<double>& v) { sort_numbers(v.data(), static_cast<Index>(v.size()), false); }
+
+std::vector<std::size_t> rising_order(std::span<const double> v) {
+  if (std::is_sorted(v.begin(), v.end(), [](double next, double before) { return !(before <= next); })) {
+    std::vector<std::size_t> order(v.size());
+    std::iota(order.begin(), order.end(), std::size_t{0});
+    return order;
+  }
+  const auto order = order_of_numbers(v.data(), static_cast<Index>(v.size()), 1, false);
+  return {order.begin(), order.end()};
+}
 
 namespace {
 

@@ -1,10 +1,17 @@
-// Order statistics, and the distance of a sequence from sorted order.
+// Sorting, order statistics, and the distance of a sequence from sorted order.
 #pragma once
 
 #include <algorithm>
+#include <span>
 #include <vector>
 
 namespace quill {
+
+// Sorts in ascending order, nan last.
+void sort_rising(std::vector<double>& v);
+// The 0-based indices that sort numbers in ascending order, nan last; stable. Numbers that rise already are
+// not sorted.
+std::vector<std::size_t> rising_order(std::span<const double> v);
 
 // Quantile of at least one number, linear between order statistics (definition 7, see statistics.h).
 inline double quantile_of_sorted(const std::vector<double>& sorted, double p) {

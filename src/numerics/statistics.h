@@ -1,6 +1,9 @@
 // Means, spreads and quantiles along axes.
 #pragma once
 
+#include <span>
+#include <vector>
+
 #include "array/reduce.h"
 
 namespace quill {
@@ -23,6 +26,11 @@ Array skewness(const Array& a, const StatisticsOptions& options);
 Array excess_kurtosis(const Array& a, const StatisticsOptions& options);
 // Linear between the order statistics (R. J. Hyndman, Y. Fan, Am. Stat. 50, 1996, definition 7).
 Array quantile(const Array& a, double p, const StatisticsOptions& options);
+// One array for each of several fractions.
+std::vector<Array> quantiles(const Array& a, std::span<const double> fractions,
+                             const StatisticsOptions& options);
+// Roots of sums of squares of real numbers, without overflow; 0 of no elements.
+Array euclidean_norm(const Array& a, const StatisticsOptions& options);
 // The number that lies the fraction `part` of the way from `low` to `high`; quantiles are such numbers
 // between neighbouring order statistics.
 double between(double low, double high, double part);

@@ -364,9 +364,7 @@ Array pairwise_covariance(const Array& given, bool is_correlation) {
 }
 
 double weighted_quantile(std::vector<double> values, std::vector<double> weights, double p) {
-  std::vector<std::size_t> order(values.size());
-  std::iota(order.begin(), order.end(), 0);
-  std::stable_sort(order.begin(), order.end(), [&](auto a, auto b) { return values[a] < values[b]; });
+  auto order = rising_order(values);
   std::erase_if(order, [&](auto k) { return weights[k] == 0; });
   // Element k of n at (k w + (n - 1) Σ w before it), over the last of these: for equal weights at k / (n -
   // 1).

@@ -161,13 +161,19 @@ void Recorder::read(const std::string& name, std::uint64_t size, const std::stri
   record_.read.push_back(std::move(note));
 }
 
-void Recorder::wrote(const std::string& name, std::string_view bytes) {
-  if (keeps_ != Keeps::everything) return;
+void Recorder::wrote(const std::string& name, std::string_view bytes) { wrote(note_of(name, bytes)); }
+
+FileNote Recorder::note_of(const std::string& name, std::string_view bytes) {
+  if (keeps_ != Keeps::everything) return {};
   const Stopwatch watch(*this);
-  FileNote note{name, bytes.size(), sha256_of(bytes), line_of(running_())};
+  return {name, bytes.size(), sha256_of(bytes), line_of(running_())};
+}
+
+void Recorder::wrote(FileNote note) {
+  if (keeps_ != Keeps::everything) return;
   // A file written again replaces its earlier note.
   for (auto& known : record_.written)
-    if (known.name == name) {
+    if (known.name == note.name) {
       known = std::move(note);
       return;
     }

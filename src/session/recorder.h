@@ -33,6 +33,9 @@ class Recorder : public Output {
   void read(const std::string& name, std::uint64_t size, const std::string& sha256);
   void read_in_parts(const std::string& name, const OpenFile& file, std::function<std::string()> digest);
   void wrote(const std::string& name, std::string_view bytes);
+  // The same in two steps: what is known while there are bytes, and that the file is there.
+  FileNote note_of(const std::string& name, std::string_view bytes);
+  void wrote(FileNote note);
   void input(const InputNote& note);
   void checked(const Location& location, std::string_view text, bool passed);
 

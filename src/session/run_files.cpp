@@ -160,18 +160,34 @@ void RunFiles::set_version(const std::string& path, const std::string& lies, con
   (*state_.files)[normal_path(path)] = {lies, fingerprint};
 }
 
+// The file as it is on the disk, without a store.
+void RunFiles::set_on_disk(const std::string& path) {
+  set_version(path, path, "");
+  if (folders_.stands_for.empty() || !is_below(folders_.out, path)) return;
+  // Found under the name of the file that it replaces.
+  const auto below =
+      fs::path(path).lexically_normal().lexically_relative(fs::path(folders_.out).lexically_normal());
+  if (*below.begin() == kOutside)
+    set_version("/" + below.lexically_relative(kOutside).string(), path, "");
+  else
+    set_version(path_below(folders_.stands_for, below.string()), path, "");
+}
+
+RunFiles::Written RunFiles::make(const std::string& path, const FileMaker& maker) {
+  Written out;
+  if (store_) {
+    with_made_file(maker, [&](std::string_view bytes) { out = write(path, bytes); });
+  } else {
+    make_whole(host_, write_, path, maker);
+    set_on_disk(path);
+  }
+  return out;
+}
+
 RunFiles::Written RunFiles::write(const std::string& path, std::string_view bytes) {
   if (!store_) {
     write_whole(host_, write_, path, bytes);
-    set_version(path, path, "");
-    if (folders_.stands_for.empty() || !is_below(folders_.out, path)) return {};
-    // Found under the name of the file that it replaces.
-    const auto below =
-        fs::path(path).lexically_normal().lexically_relative(fs::path(folders_.out).lexically_normal());
-    if (*below.begin() == kOutside)
-      set_version("/" + below.lexically_relative(kOutside).string(), path, "");
-    else
-      set_version(path_below(folders_.stands_for, below.string()), path, "");
+    set_on_disk(path);
     return {};
   }
   find_original(path);

@@ -77,6 +77,8 @@ class RunFiles {
     bool is_kept = true;
   };
   Written write(const std::string& path, std::string_view bytes);
+  // The same for a file that a library writes.
+  Written make(const std::string& path, const FileMaker& maker);
 
   // Starts to store versions: in a folder, or in memory if `folder` is "".
   void keep_versions(const std::string& folder);
@@ -120,6 +122,7 @@ class RunFiles {
   void find_original(const std::string& path);
   bool is_ours(const std::string& path, const std::string& fingerprint) const;
   void set_version(const std::string& path, const std::string& lies, const std::string& fingerprint);
+  void set_on_disk(const std::string& path);
   void settle(const std::string& path, const std::string& wanted, const Settling& how, Settled& out);
 
   Host& host_;

@@ -477,12 +477,31 @@ Value Session::loaded(const std::string& name, const std::string& how,
   return value;
 }
 
-void Session::write_output(const std::string& name, std::string_view bytes) {
-  const auto path = files_.path_to_write(name);
+std::string Session::path_of_output(const std::string& name) const {
+  auto path = files_.path_to_write(name);
   if (options_.keeps == Keeps::everything && path == files_.path_to_write(kRecordName))
     fail(fmt::format("{} is the name of the record of the run", kRecordName), "choose another name");
+  return path;
+}
+
+void Session::write_output(const std::string& name, std::string_view bytes) {
+  const auto path = path_of_output(name);
   const auto written = files_.write(path, bytes);
   recorder_.wrote(name, bytes);
+  tell_written(path, written);
+}
+
+void Session::make_output(const std::string& name, std::int64_t bytes,
+                          const std::function<void(const std::string& path)>& make) {
+  const auto path = path_of_output(name);
+  FileNote note;
+  const auto written =
+      files_.make(path, {bytes, make, [&](std::string_view made) { note = recorder_.note_of(name, made); }});
+  recorder_.wrote(std::move(note));
+  tell_written(path, written);
+}
+
+void Session::tell_written(const std::string& path, const RunFiles::Written& written) {
   if (files_.keeps_versions()) note_.written.push_back({path, "", written.fingerprint, ""});
   if (!written.is_kept)
     warn(Error(

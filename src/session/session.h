@@ -122,6 +122,8 @@ class Session : public Context, public Services {
   Value loaded(const std::string& name, const std::string& how,
                const std::function<Value(std::string bytes)>& read) override;
   void write_output(const std::string& name, std::string_view bytes) override;
+  void make_output(const std::string& name, std::int64_t bytes,
+                   const std::function<void(const std::string& path)>& make) override;
   std::string provenance(const std::string& file) override { return recorder_.provenance(file); }
 
   // ---- services for statements
@@ -144,6 +146,8 @@ class Session : public Context, public Services {
   void set_random_state(const std::shared_ptr<const void>& state) override;
 
  private:
+  std::string path_of_output(const std::string& name) const;
+  void tell_written(const std::string& path, const RunFiles::Written& written);
   // Parses and compiles a text; without a program if errors were reported.
   Script made_ready(const std::string& name, const std::string& text, bool by_statements);
   bool can_reuse_program(const std::string& name, const std::string& text) const;

@@ -25,7 +25,7 @@ TEST_CASE("reductions of groups have the bits of functions called for each group
       "U * 1e3 - 500", "U * 1e-300", "floor(U * 4) * -1", "pick(U > 0.5, 0, -0.0)", "pick(U > 0.999, nan, U)",
       "exp(700 * U)",  "U ^ 30",     "U * 1e308"};
   for (int round = 0; round < repeats(120); ++round) {
-    const auto rows = one_of(std::vector<int>{1, 5, 300, 5000, kIsSanitized ? 10000 : 70000});
+    const auto rows = one_of(std::vector<int>{1, 5, 300, 5000, kIsSanitized ? 10000 : 140000});
     const auto with_draws = [&](std::string text) {
       for (auto at = text.find('U'); at != text.npos; at = text.find('U'))
         text.replace(at, 1, fmt::format("random({})", rows));

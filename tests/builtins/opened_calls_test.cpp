@@ -195,6 +195,12 @@ TEST_CASE("expressions, selections and conditions of opened arrays are those of 
       "(b.y, b.part.z, b.m)",
       "save(\"b.nc\", (y: x > 0.5, z: x), compression: 3)\nr = load(\"b.nc\")",
       "save(\"b.h5\", (y: 2 * x))\nr = load(\"b.h5\")",
+      "save(\"b.h5\", x)\nr = load(\"b.h5\")",
+      "save(\"b.h5\", (y: x > 0.5, deep: (z: x[2..300 by 2, ..], m: mean(x, over: 1), i: int32(round(100 * "
+      "x)))), "
+      "compression: 3, attributes: (y: (note: \"wet\")))\nb = load(\"b.h5\")\nr = (b.y, b.deep.z, b.deep.m, "
+      "b.deep.i, load(\"b.h5\", attributes: true).attributes.y.note)",
+      "save(\"b.h5.gz\", (y: x))\nr = load(\"b.h5.gz\")",
       "y = x + x\nr = mean(y - x, over: 1)"};
   for (const auto& text : texts)
     for (const char* options : {"", ", compression: 2"}) {

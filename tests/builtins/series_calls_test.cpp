@@ -1,9 +1,37 @@
 // Times and series as a script asks for them.
 #include <catch2/catch.hpp>
 
+#include <fmt/format.h>
+
 #include "support/script.h"
 
 using namespace quill::test;
+
+TEST_CASE("parts of random dates are those that their texts state") {
+  // From the year -9990 to 9990, with fractions of seconds, and some near midnight and the end of a year.
+  const std::string times =
+      "seed(4)\nt = [(random(3000) - 0.5) * 6.3e11, floor(random(2000) * 2e4) * 86400 - [0, 1, 0.5, 86399][1 "
+      "+ "
+      "floor(4 * random(2000))], nan]\n";
+  for (const char* zone : {"UTC", "Europe/Zurich", "America/New_York", "Australia/Lord_Howe"}) {
+    CAPTURE(zone);
+    const auto ran = run(times + fmt::format(R"(
+p = date_parts(t, zone: "{0}")
+for k in 1..5000 {{
+  if t[k] > -6e10 and t[k] < 2.4e11 {{
+    words = split_text(timestamp_text(floor(t[k]), format: "%Y %m %d %H %M %S %j %a", zone: "{0}"), " ")
+    parts = [p.year[k], p.month[k], p.day[k], p.hour[k], p.minute[k], floor(p.second[k]), p.day_of_year[k]]
+    expect all([number(w) for w in words[1..7]] == parts)
+    expect words[8] == ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"][p.weekday[k]]
+  }}
+}}
+expect is_nan(p.year[5001]) and is_nan(p.second[5001])
+)",
+                                             zone));
+    CAPTURE(ran.messages);
+    CHECK(ran.ok);
+  }
+}
 
 TEST_CASE("timestamps take formats and zones, and are written in them") {
   check_calls(

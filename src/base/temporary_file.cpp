@@ -1,0 +1,49 @@
+#include "base/temporary_file.h"
+
+#include <fcntl.h>
+#include <fmt/format.h>
+#include <sys/statvfs.h>
+
+#include <algorithm>
+#include <cstdlib>
+#include <vector>
+
+#include "base/error.h"
+
+namespace quill {
+
+namespace {
+
+struct Folder {
+  std::string path;
+  double free = 0;  // bytes
+};
+
+Folder folder_at(const char* path) {
+  struct statvfs info {};
+  if (::statvfs(path, &info) != 0) return {path, 0};
+  return {path, static_cast<double>(info.f_bavail) * static_cast<double>(info.f_frsize)};
+}
+
+}  // namespace
+
+TemporaryFile temporary_file(std::int64_t bytes, bool on_disk) {
+  std::vector<Folder> folders;
+  if (!on_disk) folders.push_back(folder_at("/dev/shm"));
+  for (const char* path : {on_disk ? "/var/tmp" : "/tmp", on_disk ? "/tmp" : "/var/tmp"})
+    folders.push_back(folder_at(path));
+  // Those with room first; then the one with the most.
+  const auto wanted = static_cast<double>(bytes) * 1.05 + (1 << 20);
+  const auto begin_full = std::stable_partition(folders.begin(), folders.end(),
+                                                [&](const Folder& f) { return f.free >= wanted; });
+  std::stable_sort(begin_full, folders.end(),
+                   [](const Folder& a, const Folder& b) { return a.free > b.free; });
+  for (const auto& folder : folders) {
+    TemporaryFile out{Descriptor(), folder.path + "/eager-quill-XXXXXX"};
+    out.file = Descriptor(::mkostemp(out.path.data(), O_CLOEXEC));
+    if (out.file.is_open()) return out;
+  }
+  fail_hindered(fmt::format("there is no room for a temporary file: {}", system_reason()));
+}
+
+}  // namespace quill

@@ -1,0 +1,20 @@
+// Temporary files for libraries that write and read files alone.
+#pragma once
+
+#include <cstdint>
+#include <string>
+
+#include "base/descriptor.h"
+
+namespace quill {
+
+struct TemporaryFile {
+  Descriptor file;  // open for reading and writing
+  std::string path;
+};
+
+// A new empty file, which the caller unlinks: in memory, unless `on_disk`, where there is room for so many
+// bytes, else in a folder for temporary files that has it. Throws Error if none can be made.
+TemporaryFile temporary_file(std::int64_t bytes, bool on_disk = false);
+
+}  // namespace quill
