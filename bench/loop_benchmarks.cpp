@@ -414,6 +414,18 @@ cells = int64((1..1000000) * 7919 % 1000 + 1)
 
 // Steps, types and functions that are not those of plain numbers.
 void register_functions() {
+  pair("loop with a printed number every 1000th round, 10^6", R"(
+fn printing(x) {
+  s = 0
+  for k in 1..length(x) {
+    s = s * 0.999 + sqrt(x[k] + s)
+    if k % 1000 == 0 { show(s) }
+  }
+  return s
+}
+x = zeros(1000000) + 0.5
+)",
+       "s = printing(x)", [x = held(1000000, 0.5)] { benchmark::DoNotOptimize(twins::printing(*x)); });
   pair("every second element of 10^6, backwards", R"(
 fn filtered(x) {
   s = 0

@@ -5,6 +5,7 @@
 #include <boost/random/normal_distribution.hpp>
 #include <cmath>
 #include <numbers>
+#include <string>
 
 namespace twins {
 
@@ -248,6 +249,16 @@ double product_sum(std::span<const double> a, std::span<const double> b) {
 
 void count_cells(std::span<const std::int64_t> cells, std::span<double> counts) {
   for (const auto cell : cells) counts[static_cast<std::size_t>(cell - 1)] += 1;
+}
+
+double printing(std::span<const double> x) {
+  std::string printed;
+  double s = 0;
+  for (std::size_t k = 0; k < x.size(); ++k) {
+    s = s * 0.999 + std::sqrt(x[k] + s);
+    if ((k + 1) % 1000 == 0) printed += "s = " + std::to_string(s) + "\n";
+  }
+  return s + static_cast<double>(printed.size());
 }
 
 double sum_of_every_second(std::span<const double> a) {

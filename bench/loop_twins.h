@@ -42,6 +42,8 @@ double item_sum(std::span<const double> depth, double rate, double offset, int n
 double oscillate(double step, int steps);
 double product_sum(std::span<const double> a, std::span<const double> b);
 void count_cells(std::span<const std::int64_t> cells, std::span<double> counts);
+// s = 0.999 s + √(x + s); every 1000th sum is written as text.
+double printing(std::span<const double> x);
 // The sum of every second element, from the last to the first.
 double sum_of_every_second(std::span<const double> a);
 // A linear congruential generator.

@@ -12,6 +12,7 @@
 #include <vector>
 
 #include "numerics/evolve.h"
+#include "numerics/fitting.h"
 #include "numerics/quadrature.h"
 #include "numerics/roots.h"
 #include "statement.h"
@@ -93,13 +94,31 @@ void register_callbacks() {
         benchmark::DoNotOptimize(sum);
       });
   add("find a root in a loop, 10^4 times",
-      "fn many(n) {\n  s = 0\n  for k in 1..n { s += find_root(fn(x) = x^3 - k, (0, 50)) }\n  return s\n}\n"
+      "fn many(n) {\n  s = 0\n  for k in 1..n { s += find_root(fn(x) = x * x * x - k, (0, 50)) }\n  return "
+      "s\n}\n"
       "w = many(10000)",
       "w = many(10000)", [] {
         double sum = 0;
         for (int k = 1; k <= 10000; ++k)
           sum += quill::find_root([k](double x) { return x * x * x - k; }, 0, 50).value;
         benchmark::DoNotOptimize(sum);
+      });
+  static std::vector<double> at(100000), seen(100000);
+  for (std::size_t i = 0; i < at.size(); ++i) {
+    at[i] = static_cast<double>(i) * 1e-4;
+    seen[i] = 3 * std::exp(-0.7 * at[i]) + 0.5 + 0.01 * std::sin(1e3 * at[i]);
+  }
+  add("fit of three parameters, 10^5 points",
+      "x = 1e-4 * (0..99999)\ny = 3 * exp(-0.7 * x) + 0.5 + 0.01 * sin(1e3 * x)\nmodel = fn(x, p) = p[1] * "
+      "exp(-p[2] "
+      "* x) + p[3]",
+      "w = fit(model, x, y, start: [1, 1, 1])", [] {
+        const auto made = quill::model_fit(
+            [](std::span<const double> p, std::span<double> out) {
+              for (std::size_t i = 0; i < out.size(); ++i) out[i] = p[0] * std::exp(-p[1] * at[i]) + p[2];
+            },
+            quill::Array::vector(seen), {1, 1, 1}, {});
+        benchmark::DoNotOptimize(made.coefficients[0]);
       });
   add("evolve three equations",
       "lorenz = fn(t, y) = [10 * (y[2] - y[1]), y[1] * (28 - y[3]) - y[2], y[1] * y[2] - 8/3 * y[3]]\n"

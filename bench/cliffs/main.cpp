@@ -71,11 +71,16 @@ class Program {
     if (!session_.run("prepared", prepared(n))) std::fprintf(stderr, "the data could not be made\n");
   }
   bool run(const std::string& call) { return session_.run("call", "result = " + call); }
-  // The elements of the result, which is let go.
+  // The elements of the result, of the largest field of a record, which is let go.
   double result_size() {
+    const auto elements = [](const Value& v) {
+      return v.is_array_like() ? static_cast<double>(size_of(shape_of(v))) : 1;
+    };
     const auto* const result = session_.find("result");
-    const double size =
-        result && result->is_array_like() ? static_cast<double>(size_of(shape_of(*result))) : 1;
+    double size = result ? elements(*result) : 1;
+    if (result && result->is(Kind::record))
+      for (const auto& field : result->object<RecordObject>().fields)
+        size = std::max(size, elements(field.second));
     session_.run("empty", "result = 0");
     return size;
   }
@@ -197,7 +202,10 @@ constexpr Reason kReasons[] = {
 
 // The same for scratch.
 constexpr Reason kScratchReasons[] = {
-    {"bootstrap", "", "keeps the results of all draws"},
+    {"scan", "", "one value of any type for each result"},
+    {"convolve correlate autocorrelation", "", "Fourier transforms of twice the length"},
+    {"wavelet_power", "", "one transform for each scale"},
+    {"polynomial_fit", "", "the matrix of powers, and its factors"},
 };
 
 std::string_view reason_for(const Measured& m, std::span<const Reason> reasons) {
@@ -211,7 +219,7 @@ std::string_view reason_for(const Measured& m, std::span<const Reason> reasons) 
 }
 
 // Bytes for each element that a call may use beside its arguments and its result.
-constexpr double kScratch = 64;
+constexpr double kScratch = 150;
 
 class Cliffs {
  public:
@@ -278,11 +286,13 @@ class Cliffs {
       if (k > 0) continue;
       now.arrays = static_cast<double>(memory_use().arrays - use.arrays) / n;
       now.bytes = static_cast<double>(memory_use().bytes - use.bytes) / n;
-      now.scratch = static_cast<double>(memory_peak() - std::max(memory_held(), held)) / n;
+      now.scratch = static_cast<double>(memory_peak() - std::max(memory_held(), held));
     }
     now.size = kSizes[i];
     // Of the result, where it has more elements.
-    now.nanoseconds = best / std::max(n, many_[i]->result_size()) * 1e9;
+    const double elements = std::max(n, many_[i]->result_size());
+    now.nanoseconds = best / elements * 1e9;
+    now.scratch /= elements;
     m = now;
     return best;
   }
@@ -302,7 +312,7 @@ void write_table(std::ostream& out, std::vector<Measured>& all) {
          "and the "
          "result), and arrays made for each element. The bound is 20 ns for elementwise functions, "
          "reductions and "
-         "rearranging, 300 ns for texts and tables, 100 ns for the rest, and 64 bytes of scratch. Calls "
+         "rearranging, 300 ns for texts and tables, 100 ns for the rest, and 150 bytes of scratch. Calls "
          "above half of "
          "a bound are listed, those above it with the reason.\n\n| call | type | elements | ns | scratch, "
          "bytes | "

@@ -174,7 +174,7 @@ class GroupedRows::Sums {
     Lanes open{};
     const auto first_leaf = static_cast<std::size_t>(leaf_[slot]);
     for (const auto& piece : pieces_) {
-      const auto begin = piece.begin[slot], whole = block_end(begin), end = piece.end[slot];
+      const auto begin = piece.begin[slot], whole = block_end(begin), end = piece.seen[slot].end;
       for (auto n = begin; n < std::min(whole, end); ++n)
         open[n & 7] += piece.aside[slot * kBlock + n % kBlock];
       if (whole > begin && end >= whole) {
@@ -183,15 +183,20 @@ class GroupedRows::Sums {
       }
       if (end > whole && end % kBlock != 0) open = piece.lanes[slot];
     }
-    const auto size = pieces_.back().end[slot];
+    const auto size = pieces_.back().seen[slot].end;
     if (size % kBlock != 0) leaves_[first_leaf + size / kBlock] = combined(open);
     return line_sums::pairwise(leaves_.data() + leaf_[slot], leaf_[slot + 1] - leaf_[slot]);
   }
 
  private:
   struct Piece {
-    // Which elements of each group are in the piece; `end` counts up as they are added.
-    std::vector<std::uint32_t> begin, end;
+    // Which elements of each group are in the piece. `end` counts up as they are added; those before `whole`
+    // are put aside.
+    struct Seen {
+      std::uint32_t end = 0, whole = 0;
+    };
+    std::vector<std::uint32_t> begin;
+    std::vector<Seen> seen;
     std::vector<Lanes> lanes;   // of the block that is not complete
     std::vector<double> aside;  // elements of the block that a piece before began, at their place in it
   };
@@ -206,17 +211,17 @@ class GroupedRows::Sums {
       piece.begin.assign(before.begin(), before.end());
       piece.aside.resize(slots_ * kBlock);
     }
-    piece.end = piece.begin;
+    for (const auto begin : piece.begin) piece.seen.push_back({begin, block_end(begin)});
     piece.lanes.resize(slots_);
     const auto [first, last] = bounds_of_piece(groups_.rows_, p, pieces);
-    auto* const seen = piece.end.data();
+    auto* const seen = piece.seen.data();
     auto* const lanes = piece.lanes.data();
-    const auto* const begin = piece.begin.data();
     double* const aside = piece.aside.data();
-    groups_.for_each_row(first, last, [=, this](Index k, std::size_t slot) {
-      const auto n = seen[slot]++;
+    groups_.for_each_row(first, last, [seen, lanes, aside, this](Index k, std::size_t slot) {
+      const auto [n, whole] = seen[slot];
+      seen[slot].end = n + 1;
       const double value = x_[k * step_];
-      if (p > 0 && n < block_end(begin[slot])) {
+      if (n < whole) {
         aside[slot * kBlock + n % kBlock] = value;
         return;
       }

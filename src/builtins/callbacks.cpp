@@ -7,6 +7,7 @@
 #include "array/rearrange.h"
 #include "array/reduce.h"
 #include "base/interrupt.h"
+#include "base/pool.h"
 #include "builtins/arguments.h"
 #include "value/print.h"
 #include "value/runtime.h"
@@ -15,7 +16,7 @@ namespace quill {
 
 namespace {
 
-class EstimateValue : public LibraryObject {
+class EstimateValue : public LibraryObject, public Pooled<EstimateValue> {
  public:
   using Parts = std::vector<std::pair<std::string, Value>>;
   EstimateValue(Value value, Value error, Index evaluations, Parts more)

@@ -297,7 +297,7 @@ Value evolve_row(Call& call) {
   StateArgument state(form);
   DirectCall direct{.sizes = {0, 0}};
   const int size = form.shape.empty() ? 0 : static_cast<int>(std::min<Index>(size_of(form.shape), 1000));
-  direct.sizes[1] = direct.result_size = size;
+  direct.sizes.of[1] = direct.result_size = size;
   direct.is_off = form.is_complex || form.shape.count() > 1 || (form.shape.count() == 1 && size == 0);
   std::vector<double> given;
   const Slopes slopes = [&](double t, std::span<const double> y, std::span<double> out) {

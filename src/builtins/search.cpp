@@ -40,7 +40,7 @@ void take_numbers(const Call& call, std::size_t i, const Value& given, std::span
 VectorFunction vector_function(const Call& call, std::size_t i, const Value& f, bool is_single) {
   return [&call, i, f, is_single, direct = DirectCall{}](std::span<const double> x,
                                                          std::span<double> out) mutable {
-    if (!direct.is_off && direct.sizes.empty()) {
+    if (!direct.is_off && direct.sizes.count == 0) {
       const auto size = [](auto span) { return static_cast<int>(std::min<std::size_t>(span.size(), 1000)); };
       direct.sizes = {is_single ? 0 : size(x)};
       direct.result_size = size(out);

@@ -42,7 +42,7 @@ struct NativeLoop {
   // Called with numbers only: types of function, arguments and result.
   bool is_direct = false;
   std::vector<native::Type> types;
-  std::vector<int> sizes;  // see DirectCall
+  DirectCall::Sizes sizes;
   int result_size = 0;
   Value function;  // the function that the code is specialised for, if any
   Index entered = 0;

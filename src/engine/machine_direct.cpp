@@ -35,8 +35,8 @@ bool Machine::prepare_direct(DirectCall& how, const Value& function) {
   const auto& object = function.object<FunctionObject>();
   const auto& f = *object.function;
   const auto fits = [](int size) { return size <= native::kMostItems; };
-  if (f.parameters.size() != how.sizes.size() || !fits(how.result_size) ||
-      !std::all_of(how.sizes.begin(), how.sizes.end(), fits) || how.sizes.size() > 4)
+  if (f.parameters.size() != how.sizes.count || !fits(how.result_size) ||
+      !std::all_of(how.sizes.begin(), how.sizes.end(), fits))
     return false;
   auto* const hot = hot_.called(f);
   if (hot == nullptr) {
@@ -52,12 +52,13 @@ bool Machine::prepare_direct(DirectCall& how, const Value& function) {
     if (each->is_direct && !each->is_retired && each->sizes == how.sizes &&
         each->result_size == how.result_size && (closure.has_value() || each->types[0].function == &object))
       loop = each.get();
+  if (closure && object.captured.size() > DirectCall::kMostCaptured) return false;
   if (loop == nullptr) loop = make_direct(how, *hot, object, closure);
   if (loop == nullptr) return false;
   loop->function = function;
-  how.numbers.clear();
+  how.captured = 0;
   if (closure)
-    for (const auto& x : object.captured) how.numbers.push_back(x.number());
+    for (const auto& x : object.captured) how.numbers[how.captured++] = x.number();
   how.code = loop;
   how.owner = hot;
   how.is_off = false;
@@ -88,9 +89,8 @@ bool Machine::call_direct(DirectCall& how, const Value& function, std::span<cons
   }
   auto& run = *direct_run_;
   run.depth = kDeepestBodies;
-  const auto captured = how.numbers.size();
-  copy_few(how.numbers.data(), captured, run.results);
-  copy_few(arguments.data(), arguments.size(), run.results + captured);
+  copy_few(how.numbers.data(), how.captured, run.results);
+  copy_few(arguments.data(), arguments.size(), run.results + how.captured);
   const auto reason = static_cast<native::Reason>(loop.entry(&run, 0));
   if (reason == native::Reason{}) {
     ++loop.entered;

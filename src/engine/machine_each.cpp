@@ -185,8 +185,9 @@ Value Machine::call_each(const Value& function, std::span<const Value> given, co
   }
   std::vector<Value> results;
   std::vector<double> numbers, here(arguments.size());
-  DirectCall direct{.sizes = std::vector<int>(arguments.size(), 0)};
-  direct.is_off = form != nullptr || !elements.are_numbers();
+  DirectCall direct;
+  direct.is_off = form != nullptr || !elements.are_numbers() || arguments.size() > DirectCall::Sizes::kMost;
+  direct.sizes.count = arguments.size();  // numbers all of them
   const auto count = size_of(elements.shape());
   for (Index k = 0; k < count; ++k, elements.advance()) {
     if (results.empty() && !direct.is_off) {

@@ -1,7 +1,10 @@
 // Services of the running program for values and built-ins.
 #pragma once
 
+#include <algorithm>
+#include <array>
 #include <cstdint>
+#include <initializer_list>
 #include <span>
 #include <string>
 #include <vector>
@@ -23,11 +26,27 @@ enum class Role : std::uint8_t {
 
 // How to call a function with numbers only; cached by callers that call it often.
 struct DirectCall {
-  std::vector<int> sizes{};                // per argument: 0 for a number, else the length of a vector
+  // Per argument: 0 for a number, else the length of a vector. Nothing here is allocated, as some calls are
+  // made in loops.
+  struct Sizes {
+    static constexpr std::size_t kMost = 4;
+    Sizes() = default;
+    Sizes(std::initializer_list<int> list) : count(list.size()) {
+      std::copy(list.begin(), list.end(), of.begin());
+    }
+    std::array<int, kMost> of{};
+    std::size_t count = 0;
+    const int* begin() const { return of.data(); }
+    const int* end() const { return of.data() + count; }
+    bool operator==(const Sizes&) const = default;
+  };
+  static constexpr std::size_t kMostCaptured = 16;
+  Sizes sizes{};
   int result_size = 0;                     // the same for the result; -1: a boolean as 0 or 1
   void *code = nullptr, *owner = nullptr;  // owned by the runtime
   bool is_off = false;                     // the function has no such form
-  std::vector<double> numbers{};           // captured numbers
+  std::size_t captured = 0;
+  std::array<double, kMostCaptured> numbers{};  // captured
 };
 
 class Runtime {

@@ -212,7 +212,7 @@ struct FunctionHead {
   std::vector<std::string> parameters;
   std::vector<bool> has_default;
 };
-struct FunctionObject : Object {
+struct FunctionObject : Object, Pooled<FunctionObject> {
   FunctionObject(std::shared_ptr<const Function> f, const FunctionHead& h)
       : function(std::move(f)), head(h) {}
   std::shared_ptr<const Function> function;

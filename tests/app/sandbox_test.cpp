@@ -6,7 +6,11 @@
 
 #include <atomic>
 #include <catch2/catch.hpp>
+#include <chrono>
 #include <filesystem>
+#include <fstream>
+#include <set>
+#include <stdexcept>
 #include <thread>
 
 #include "app/real_host.h"
@@ -140,4 +144,48 @@ TEST_CASE("a folder that was removed is made again, a failed writing leaves the 
   CHECK(p.host.write_below({out}, out + "/a.txt", "three").reason == "Permission denied");
   CHECK(p.all.read("out/a.txt") == "two");
   fs::permissions(out, fs::perms::owner_all);
+}
+
+TEST_CASE("a file that a library makes replaces the old one when it is complete, and nothing is left over") {
+  FencedFolders p;
+  const auto path = p.inside + "/made.bin";
+  const auto files = [&] {
+    std::set<std::string> out;
+    for (const auto& entry : fs::directory_iterator(p.inside)) out.insert(entry.path().filename().string());
+    return out;
+  };
+  const std::set<std::string> before = files();
+  const auto make = [&](const std::string& text, bool fails) {
+    std::string seen;
+    const auto written = p.host.make_below({p.inside}, path,
+                                           {100,
+                                            [&](const std::string& there) {
+                                              std::ofstream(there) << text;
+                                              if (fails) throw std::runtime_error("the library failed");
+                                            },
+                                            [&](std::string_view bytes) { seen = bytes; }});
+    CHECK(seen == text);
+    return written.ok();
+  };
+  CHECK_THROWS_AS(make("half", true), std::runtime_error);
+  CHECK(files() == before);
+  CHECK(make("first", false));
+  CHECK(p.read(path).value == "first");
+  CHECK_THROWS_AS(make("half", true), std::runtime_error);
+  CHECK(p.read(path).value == "first");
+  // What a killed program left is removed after a day, what another one writes now is not.
+  const auto old = p.inside + "/.made.bin.0123456789abcdef", now = p.inside + "/.made.bin.0123456789abcdee";
+  for (const auto& name : {old, now}) std::ofstream(name) << "part";
+  fs::last_write_time(old, fs::file_time_type::clock::now() - std::chrono::hours(30));
+  CHECK(make("second", false));
+  CHECK(p.read(path).value == "second");
+  CHECK_FALSE(fs::exists(old));
+  CHECK(fs::exists(now));
+  CHECK(p.host.make_below({p.inside}, p.outside + "/made.bin", {}).is_outside);
+  // In memory, by way of a temporary file.
+  MemoryHost memory;
+  const auto in_memory = memory.make_below(
+      {"out"}, "out/made.bin", {100, [](const std::string& there) { std::ofstream(there) << "third"; }, {}});
+  CHECK(in_memory.ok());
+  CHECK(memory.files["out/made.bin"] == "third");
 }
