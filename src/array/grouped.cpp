@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <array>
+#include <atomic>
 #include <bit>
 #include <cmath>
 
@@ -56,48 +57,112 @@ void GroupedRows::for_each_row(Index from, Index to, const F& f) const {
   }
 }
 
-// Counts keys by their values; false if their range is too wide.
+namespace grouped_rows {
+namespace {
+
+// Keys lie `step` apart, in rows that are divided into pieces.
 template <class Key>
-bool GroupedRows::count_keys(const Array& keys) {
-  const Key* const key = keys.data<Key>();
-  const Index step = keys.strides()[0];
-  const auto pieces = static_cast<Index>(
-      std::bit_floor(static_cast<std::uint64_t>(std::clamp<Index>(rows_ / 65536, 1, kMostPieces))));
-  std::array<std::pair<Key, Key>, kMostPieces> ranges;
-  in_parallel(pieces, [&](Index p) {
-    const auto [begin, end] = bounds_of_piece(rows_, p, pieces);
-    Key low = key[begin * step], high = low;
-    for (Index k = begin; k < end; ++k) {
-      low = std::min(low, key[k * step]);
-      high = std::max(high, key[k * step]);
-    }
-    ranges[static_cast<std::size_t>(p)] = {low, high};
-  });
-  auto [low, high] = ranges[0];
-  for (Index p = 1; p < pieces; ++p) {
-    low = std::min(low, ranges[static_cast<std::size_t>(p)].first);
-    high = std::max(high, ranges[static_cast<std::size_t>(p)].second);
+struct Keys {
+  const Key* first;
+  Index step, rows, pieces;
+  std::int64_t at(Index row) const { return static_cast<std::int64_t>(first[row * step]); }
+};
+
+struct KeyRange {
+  std::int64_t low = 0, high = 0;
+  void add(std::int64_t key) {
+    low = std::min(low, key);
+    high = std::max(high, key);
   }
-  const auto width = static_cast<std::uint64_t>(high) - static_cast<std::uint64_t>(low);
-  if (width >= static_cast<std::uint64_t>(std::min(kMostSlots, rows_ + 64))) return false;
-  struct Count {
-    std::int32_t rows = 0, first = 0;
-  };
-  std::vector<std::vector<Count>> counts(static_cast<std::size_t>(pieces), std::vector<Count>(width + 1));
-  in_parallel(pieces, [&, least = low](Index p) {
-    const auto [begin, end] = bounds_of_piece(rows_, p, pieces);
+  std::uint64_t width() const { return static_cast<std::uint64_t>(high) - static_cast<std::uint64_t>(low); }
+};
+
+template <class Key>
+KeyRange range_of(const Keys<Key>& keys) {
+  std::vector<KeyRange> ranges(static_cast<std::size_t>(keys.pieces));
+  in_parallel(keys.pieces, [&](Index p) {
+    const auto [begin, end] = bounds_of_piece(keys.rows, p, keys.pieces);
+    KeyRange range{keys.at(begin), keys.at(begin)};
+    for (Index k = begin; k < end; ++k) range.add(keys.at(k));
+    ranges[static_cast<std::size_t>(p)] = range;
+  });
+  for (const auto& each : ranges) {
+    ranges[0].add(each.low);
+    ranges[0].add(each.high);
+  }
+  return ranges[0];
+}
+
+// The range of some of the keys, from the first to the last row, and a little more: nearly always that of all.
+template <class Key>
+KeyRange likely_range_of(const Keys<Key>& keys) {
+  constexpr Index some = 4096;
+  KeyRange range{keys.at(0), keys.at(keys.rows - 1)};
+  if (range.low > range.high) std::swap(range.low, range.high);
+  for (Index k = 0; k < some; ++k) range.add(keys.at(keys.rows * k / some));
+  constexpr std::int64_t far = std::int64_t{1} << 62;
+  if (range.low > -far && range.high < far) {
+    const auto more = static_cast<std::int64_t>(range.width() / 64) + 8;
+    range.low -= more;
+    range.high += more;
+  }
+  return range;
+}
+
+struct KeyCount {
+  std::int32_t rows = 0, first = 0;
+};
+
+// For each piece the numbers of keys from low to high; nothing if there are others.
+template <class Key>
+std::optional<std::vector<std::vector<KeyCount>>> counted(const Keys<Key>& keys, const KeyRange& range) {
+  const auto width = range.width();
+  std::vector<std::vector<KeyCount>> counts(static_cast<std::size_t>(keys.pieces),
+                                            std::vector<KeyCount>(width + 1));
+  std::atomic<bool> has_others = false;
+  in_parallel(keys.pieces, [&, low = static_cast<std::uint64_t>(range.low)](Index p) {
+    const auto [begin, end] = bounds_of_piece(keys.rows, p, keys.pieces);
     auto* const of = counts[static_cast<std::size_t>(p)].data();
     for (Index k = begin; k < end; ++k) {
-      auto& count = of[static_cast<std::int64_t>(key[k * step]) - static_cast<std::int64_t>(least)];
+      const auto slot = static_cast<std::uint64_t>(keys.at(k)) - low;
+      if (slot > width) {
+        has_others = true;
+        return;
+      }
+      auto& count = of[slot];
       if (count.rows++ == 0) count.first = static_cast<std::int32_t>(k);
     }
   });
-  low_ = static_cast<std::int64_t>(low);
-  sizes_.assign(width + 1, 0);
-  firsts_.assign(width + 1, 0);
-  for (const auto& piece : counts) {
+  if (has_others) return std::nullopt;
+  return counts;
+}
+
+}  // namespace
+}  // namespace grouped_rows
+
+// Counts keys by their values; false if their range is too wide.
+template <class Key>
+bool GroupedRows::count_keys(const Array& array) {
+  const Keys<Key> keys{array.data<Key>(), array.strides()[0], rows_,
+                       static_cast<Index>(std::bit_floor(
+                           static_cast<std::uint64_t>(std::clamp<Index>(rows_ / 65536, 1, kMostPieces))))};
+  const auto is_too_wide = [&](const KeyRange& range) {
+    return range.width() >= static_cast<std::uint64_t>(std::min(kMostSlots, rows_ + 64));
+  };
+  auto range = likely_range_of(keys);
+  auto counts = is_too_wide(range) ? std::nullopt : counted(keys, range);
+  if (!counts) {
+    range = range_of(keys);
+    if (is_too_wide(range)) return false;
+    counts = counted(keys, range);
+  }
+  low_ = range.low;
+  const auto slots = static_cast<std::size_t>(range.width()) + 1;
+  sizes_.assign(slots, 0);
+  firsts_.assign(slots, 0);
+  for (const auto& piece : *counts) {
     before_.emplace_back(sizes_.begin(), sizes_.end());
-    for (std::size_t slot = 0; slot <= width; ++slot) {
+    for (std::size_t slot = 0; slot < slots; ++slot) {
       if (sizes_[slot] == 0) firsts_[slot] = piece[slot].first;
       sizes_[slot] += piece[slot].rows;
     }

@@ -15,6 +15,7 @@
 #include "base/progress.h"
 #include "base/text.h"
 #include "blocks/read_ahead.h"
+#include "blocks/stored_source.h"
 
 namespace quill {
 
@@ -327,7 +328,7 @@ Array fold_in_row_order(Reduction op, const BlockSourcePtr& source, int reduced,
 // `sum_as` is the type in which a sum is taken.
 Array reduce_in_row_order(Reduction op, const BlockSourcePtr& source, int reduced, ElementType sum_as,
                           BlockFindings& findings) {
-  if (op == Reduction::sum && source->type() != ElementType::complex128)
+  if (op == Reduction::sum)
     return sum_in_row_order(source, reduced, sum_as, findings);
   if (op == Reduction::product && source->type() == ElementType::float32)
     return fold_in_row_order(op, converted_source(source, ElementType::float64), reduced, findings)
@@ -411,6 +412,13 @@ void for_each_part_of(const BlockSource& source, BlockFindings& findings,
 
 static Array reduce_blocks(Reduction op, const BlockSourcePtr& source, const Axes& axes, ElementType sum_as,
                            BlockFindings& findings) {
+  if (op == Reduction::sum && source->type() == ElementType::complex128) {
+    const auto part = [&](Unary which) {
+      return reduce_blocks(op, mapped_source(which, source), axes, ElementType::float64, findings);
+    };
+    const auto real = part(Unary::real);
+    return complex_from(real, part(Unary::imag));
+  }
   const int reduced = axes.empty() ? source->axes() : static_cast<int>(axes.size());
   if (!axes.empty() && !is_leading(axes))
     return by_whole_lines(source, axes, findings, [&](const Array& given) {
@@ -457,22 +465,42 @@ bool has_whole_lines(const BlockSource& source, const Axes& axes) {
   return division.axis >= 0 && source.size() / source.shape()[division.axis] <= block_limits().most;
 }
 
-Array by_whole_lines(const BlockSourcePtr& source, const Axes& axes, BlockFindings& findings,
-                     const std::function<Array(const Array& lines)>& f, int axes_in_front) {
-  if (source->size() == 0) return f(Array(source->type(), source->shape()));
-  const auto division = division_of(*source, axes);
-  const int axis = division.axis;
-  const Index step = division.step;
-  if (axis < 0) return f(read_all(*source, findings));
+namespace blocks_passes {
+namespace {
+
+// Whether a result of so many elements may not be held, and collected from parts, in memory.
+bool is_beyond_memory(ElementType type, const Shape& shape) {
+  double bytes = 2 * static_cast<double>(size_of(type));
+  for (const auto extent : shape) bytes *= static_cast<double>(extent);
+  constexpr double most = 0x1p62;
+  return is_numeric(type) && (bytes > most || is_beyond_ceiling(static_cast<std::int64_t>(bytes)));
+}
+
+// Parts of complete lines, one after the other.
+std::vector<BlockPart> parts_of(const BlockSource& source, const Division& division) {
   std::vector<BlockPart> parts;
-  for (Index start = 0; start < source->shape()[axis]; start += step) {
-    auto part = BlockPart::whole(source->shape());
-    part.start[static_cast<std::size_t>(axis)] = start;
-    part.count[static_cast<std::size_t>(axis)] = std::min(step, source->shape()[axis] - start);
-    parts.push_back(std::move(part));
+  const auto axis = static_cast<std::size_t>(division.axis);
+  const Index extent = source.shape()[division.axis];
+  for (Index start = 0; start < extent; start += division.step) {
+    parts.push_back(BlockPart::whole(source.shape()));
+    parts.back().start[axis] = start;
+    parts.back().count[axis] = std::min(division.step, extent - start);
   }
+  return parts;
+}
+
+LineResults results_of_lines(const BlockSourcePtr& source, const Axes& axes, BlockFindings& findings,
+                             const std::function<Array(const Array& lines)>& f, int axes_in_front,
+                             bool may_store) {
+  if (source->size() == 0) return {f(Array(source->type(), source->shape()))};
+  const auto division = division_of(*source, axes);
+  if (division.axis < 0) return {f(read_all(*source, findings))};
+  const auto parts = parts_of(*source, division);
   const auto label = with_axis_names(source->label, source->dimensions);
   std::vector<Array> out;
+  std::shared_ptr<StoredSource> stored;
+  // Position of the axis in the results: after new axes, without dropped ones before it.
+  int at = division.axis + axes_in_front;
   std::size_t done = 0;
   const Progress progress("reading " + source->origin(), [&] { return share_of(done, parts.size()); });
   const ReadsSettled settled;
@@ -483,15 +511,44 @@ Array by_whole_lines(const BlockSourcePtr& source, const Axes& axes, BlockFindin
     auto lines = source->read(parts[k], findings);
     lines.label = label;
     if (k + 1 < parts.size()) source->prefetch(parts[k + 1]);
-    out.push_back(f(lines));
+    auto made = f(lines);
+    if (k == 0) {
+      if (made.axes() - axes_in_front < source->axes())
+        at -= static_cast<int>(
+            std::count_if(axes.begin(), axes.end(), [&](int axis) { return axis < division.axis; }));
+      auto shape = made.shape();
+      shape[at] = source->shape()[division.axis];
+      if (may_store && is_beyond_memory(made.type(), shape)) {
+        stored = std::make_shared<StoredSource>(made.type(), shape, "a result from " + source->origin());
+        stored->label = made.label;
+        stored->dimensions.assign(axis_names(made).begin(), axis_names(made).end());
+      }
+    }
+    if (!stored) {
+      out.push_back(std::move(made));
+      continue;
+    }
+    std::vector<Index> start(static_cast<std::size_t>(made.axes()), 0);
+    start[static_cast<std::size_t>(at)] = parts[k].start[static_cast<std::size_t>(division.axis)];
+    stored->write(start, made);
   }
-  // Position of the axis in the results: after new axes, without dropped ones before it.
-  int at = axis + axes_in_front;
-  if (out[0].axes() - axes_in_front < source->axes())
-    at -= static_cast<int>(std::count_if(axes.begin(), axes.end(), [&](int k) { return k < axis; }));
+  if (stored) return {Array(), stored};
   auto all = join(out, at);
   all.label = out[0].label;
-  return all;
+  return {all};
+}
+
+}  // namespace
+}  // namespace blocks_passes
+
+Array by_whole_lines(const BlockSourcePtr& source, const Axes& axes, BlockFindings& findings,
+                     const std::function<Array(const Array& lines)>& f, int axes_in_front) {
+  return results_of_lines(source, axes, findings, f, axes_in_front, false).array;
+}
+
+LineResults stored_by_whole_lines(const BlockSourcePtr& source, const Axes& axes, BlockFindings& findings,
+                                  const std::function<Array(const Array& lines)>& f, int axes_in_front) {
+  return results_of_lines(source, axes, findings, f, axes_in_front, true);
 }
 
 bool fits_in_memory(const BlockSource& source) {

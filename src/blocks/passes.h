@@ -40,6 +40,13 @@ bool has_whole_lines(const BlockSource& source, const Axes& axes);
 // in front.
 Array by_whole_lines(const BlockSourcePtr& source, const Axes& axes, BlockFindings& findings,
                      const std::function<Array(const Array& lines)>& f, int axes_in_front = 0);
+// The same for results that may exceed the memory limit, which are stored in a temporary file then.
+struct LineResults {
+  Array array;
+  BlockSourcePtr stored{};  // instead of the array
+};
+LineResults stored_by_whole_lines(const BlockSourcePtr& source, const Axes& axes, BlockFindings& findings,
+                                  const std::function<Array(const Array& lines)>& f, int axes_in_front = 0);
 
 // All elements. Throws Error first if they would exceed the memory limit.
 Array read_all(const BlockSource& source, BlockFindings& findings);

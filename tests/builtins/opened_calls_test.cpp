@@ -188,6 +188,9 @@ TEST_CASE("expressions, selections and conditions of opened arrays are those of 
       "r = max(x, 0.5)[2, ..]",
       "r = [v for v in x[2, ..]]",
       "r = sum(sqrt(x - 0.5)[1, ..])",
+      "r = sum(x * complex(1, 2))",
+      "r = sum(x * complex(1, 2), over: 1)",
+      "r = mean(complex(0.3, 1) / (x + 1), over: 2)",
       "r = sum(x ^ 2, over: 2)[3]",
       "fn step(v) = if v > 0.5 then 1 else 0\nr = sum(each step(x))",
       "f = interpolant([0, 1], [0, 2])\nr = f(x)[3, ..]",
@@ -292,6 +295,46 @@ TEST_CASE("what opened arrays cannot do is refused as in memory, or with the siz
   CHECK(too_large.find("test.eq, line 5") != too_large.npos);
   CHECK(too_large.find("an expression of x in a.nc (float64 3000×200) takes 4.8 MB in memory") !=
         too_large.npos);
+}
+
+TEST_CASE("results that exceed memory are stored on the disk, and have the bits of those in memory") {
+  const SmallBlocks small(1000, 200000);
+  const std::string open =
+      "save(\"a.nc\", (x: down(1..5000) * across(1..200) % 7 / 3), compression: 1)\nx = open_data(\"a.nc\", name: "
+      "\"x\")\n";
+  const std::vector<std::string> calls = {"sort(x, over: 1)",
+                                          "sort(x, over: 2)",
+                                          "cumsum(x, over: 1)",
+                                          "reverse(x, over: 1)",
+                                          "sort_order(x, over: 2)",
+                                          "fft(float32(x), over: 2)",
+                                          "moving_mean(x, 5, over: 1)",
+                                          "interpolate(1..5000, x, 1.5..4999.5)"};
+  for (const auto& call : calls) {
+    CAPTURE(call);
+    const auto text = open + "s = " + call +
+                      "\nr = (s[17, ..], sum(s, over: 1), sum(s, over: 2)[2000..2010], s[2000..5 by -7, 3], (2 * s)[40, "
+                      "..], (s')[3, 70..90])\n";
+    const auto expected = value_of(text, "r");
+    const auto shown = run(text + "s\nsave(\"b.h5\", (s: s))\n");
+    set_memory_ceiling(15000000);
+    const auto stored = run(text + "s\n");
+    const auto found = value_of(text, "r");
+    set_memory_ceiling(0);
+    CAPTURE(stored.messages, stored.printed);
+    CHECK(stored.ok);
+    CHECK(stored.printed.find("a result from ") != stored.printed.npos);
+    CHECK(shown.printed.find("not in memory") == shown.printed.npos);
+    CHECK(same(found, expected));
+  }
+  // It can be saved in its turn, and named when it is too large for something else.
+  set_memory_ceiling(15000000);
+  const auto saved = run(open + "s = sort(x, over: 1)\nsave(\"b.nc\", (s: s), compression: 1)\n");
+  const auto too_large = error_of(open + "s = sort(x, over: 1)\nunique(s)\n");
+  set_memory_ceiling(0);
+  CAPTURE(saved.messages, too_large);
+  CHECK(saved.ok);
+  CHECK(too_large.find("a result from x in a.nc (float64 5000×200) takes 8.0 MB in memory") != too_large.npos);
 }
 
 TEST_CASE("parts of files are loaded by variable and position") {

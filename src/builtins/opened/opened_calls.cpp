@@ -368,6 +368,10 @@ bool has_separate_lines(const Call& call) {
   return call.many().empty();
 }
 
+Value value_of(LineResults results) {
+  return results.stored ? OpenedArray::value(results.stored) : Value::array(std::move(results.array));
+}
+
 std::optional<Value> line_by_line(const Call& call, std::size_t i, const BlockSourcePtr& source,
                                   BlockFindings& findings) {
   const auto over = *parameter_of(call.row, "over");
@@ -377,14 +381,14 @@ std::optional<Value> line_by_line(const Call& call, std::size_t i, const BlockSo
   // Several fractions of a quantile come first in the result.
   const bool has_fractions = call.row.name == "quantile" && !shape_of(call.value(1)).empty();
   PartRuntime runtime(call.runtime);
-  auto out = by_whole_lines(
+  auto out = stored_by_whole_lines(
       source, axes, findings, [&](const Array& part) { return called_with(call, runtime, i, part); },
       has_fractions);
-  if (runtime.has_warned_of_nan())
-    warn_of_nan(call, source, out);  // of the whole array
+  if (runtime.has_warned_of_nan() && !out.stored)
+    warn_of_nan(call, source, out.array);  // of the whole array
   else
     runtime.pass_on();
-  return Value::array(std::move(out));
+  return value_of(std::move(out));
 }
 
 // The curves of a table are the columns of y.
@@ -396,11 +400,11 @@ std::optional<Value> interpolated(Call& call, const BlockSourcePtr& source, Bloc
   const int axes_of_queries = shape_of(call.value(2)).count();
   try {
     PartRuntime runtime(call.runtime);
-    auto out = by_whole_lines(
+    auto out = stored_by_whole_lines(
         source, {0}, findings, [&](const Array& part) { return called_with(call, runtime, 1, part); },
         axes_of_queries);
     runtime.pass_on();
-    return Value::array(std::move(out));
+    return value_of(std::move(out));
   } catch (const Error& error) {
     // In memory the error names the position in the whole array.
     if (error.kind == Error::Kind::mistake && fits_in_memory(*source)) return std::nullopt;
