@@ -93,7 +93,8 @@ KeyRange range_of(const Keys<Key>& keys) {
   return ranges[0];
 }
 
-// The range of some of the keys, from the first to the last row, and a little more: nearly always that of all.
+// The range of some of the keys, from the first to the last row, and a little more: nearly always that of
+// all.
 template <class Key>
 KeyRange likely_range_of(const Keys<Key>& keys) {
   constexpr Index some = 4096;

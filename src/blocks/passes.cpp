@@ -328,8 +328,7 @@ Array fold_in_row_order(Reduction op, const BlockSourcePtr& source, int reduced,
 // `sum_as` is the type in which a sum is taken.
 Array reduce_in_row_order(Reduction op, const BlockSourcePtr& source, int reduced, ElementType sum_as,
                           BlockFindings& findings) {
-  if (op == Reduction::sum)
-    return sum_in_row_order(source, reduced, sum_as, findings);
+  if (op == Reduction::sum) return sum_in_row_order(source, reduced, sum_as, findings);
   if (op == Reduction::product && source->type() == ElementType::float32)
     return fold_in_row_order(op, converted_source(source, ElementType::float64), reduced, findings)
         .converted(ElementType::float32);

@@ -54,20 +54,21 @@ StoredSource::StoredSource(ElementType type, const Shape& shape, std::string ori
   const auto made = temporary_file(static_cast<std::int64_t>(bytes_), true);
   ::unlink(made.path.c_str());
   const int fault = ::posix_fallocate(made.file.get(), 0, static_cast<off_t>(bytes_));
-  if (fault == 0)
-    elements_ = ::mmap(nullptr, bytes_, PROT_READ | PROT_WRITE, MAP_SHARED, made.file.get(), 0);
+  if (fault == 0) elements_ = ::mmap(nullptr, bytes_, PROT_READ | PROT_WRITE, MAP_SHARED, made.file.get(), 0);
   if (fault == 0 && elements_ != MAP_FAILED) return;
   fail_hindered(
-      fmt::format("{} ({} {}) takes {}, more than may be used in memory, and it cannot be stored on the disk: {}",
-                  origin_, name_of(type), text_of(shape), bytes_in_prose(bytes()),
-                  fault != 0 ? std::strerror(fault) : system_reason()),
+      fmt::format(
+          "{} ({} {}) takes {}, more than may be used in memory, and it cannot be stored on the disk: {}",
+          origin_, name_of(type), text_of(shape), bytes_in_prose(bytes()),
+          fault != 0 ? std::strerror(fault) : system_reason()),
       "select a part of it, or reduce it along an axis");
 }
 
 StoredSource::~StoredSource() { ::munmap(elements_, bytes_); }
 
 void StoredSource::write(const std::vector<Index>& start, const Array& elements) {
-  BlockPart part{start, {elements.shape().begin(), elements.shape().end()}, std::vector<Index>(start.size(), 1)};
+  BlockPart part{
+      start, {elements.shape().begin(), elements.shape().end()}, std::vector<Index>(start.size(), 1)};
   const auto [offset, strides] = place_of(shape(), part);
   visit_numeric(type(), [&, offset = offset, &strides = strides]<class T>(Tag<T>) {
     copy_elements(elements.data<T>(), elements.strides(), static_cast<T*>(elements_) + offset, strides,

@@ -468,7 +468,8 @@ std::vector<Builtin> file_rows() {
                {"only", "names of variables or columns to load; a single name returns that one alone",
                 "none"},
                {"ranges",
-                "NetCDF and HDF5: positions by dimension, without reading the rest: (time: 1..24, depth: 3)",
+                "NetCDF and HDF5: positions by dimension, without reading the rest: (time: 1..24, depth: [1, "
+                "5])",
                 "none"},
                grouped("Options for tables", {"sheet", "spreadsheets: name or number of the sheet", "1"}),
                grouped("Options for tables",

@@ -72,14 +72,19 @@ class Reader {
       return std::nullopt;
     }
     std::vector<int> single;
-    auto part = parts_.part_of(v.shape, file_.dimension_names(v), path, single);
-    if (is_probe_ && v.is_numeric()) part = BlockPart::whole({0});
+    std::vector<PartsFinder::Places> places;
+    auto part = parts_.part_of(v.shape, file_.dimension_names(v), path, single, places);
+    if (is_probe_ && v.is_numeric()) {
+      part = BlockPart::whole({0});
+      places.clear();
+    }
     const auto named = [&](Array array) {
       set_axis_names(array, file_.dimension_names(v));
       return Data::of(without_axes(array, single));
     };
-    if (!v.is_numeric()) return named(file_.texts(v, part));
-    auto numbers = file_.numbers(v, part);
+    if (!v.is_numeric())
+      return named(with_places(part, places, [&](const BlockPart& one) { return file_.texts(v, one); }));
+    auto numbers = with_places(part, places, [&](const BlockPart& one) { return file_.numbers(v, one); });
     numbers = file_.is_boolean(v) ? numbers.converted(ElementType::boolean)
                                   : decoded(std::move(numbers), file_.note_of(v), is_probe_ ? Warn() : warn_);
     return named(std::move(numbers));

@@ -5,6 +5,8 @@
 #include <algorithm>
 
 #include "array/axis_names.h"
+#include "array/index.h"
+#include "array/rearrange.h"
 #include "base/text.h"
 
 namespace quill {
@@ -46,7 +48,8 @@ bool PartsFinder::wants_below(const std::string& path) const {
 }
 
 BlockPart PartsFinder::part_of(const Shape& shape, const std::vector<std::string>& dimensions,
-                               const std::string& path, std::vector<int>& single) {
+                               const std::string& path, std::vector<int>& single,
+                               std::vector<Places>& places) {
   auto out = BlockPart::whole(shape);
   for (int axis = 0; axis < shape.count(); ++axis) {
     const auto& name = dimensions[static_cast<std::size_t>(axis)];
@@ -56,10 +59,15 @@ BlockPart PartsFinder::part_of(const Shape& shape, const std::vector<std::string
       const auto& range = wanted_.ranges[k];
       if (range.dimension != name) continue;
       used_[k] = true;
-      const Index last = range.start + (range.count - 1) * range.step;
+      const auto last = range.places.empty() ? range.start + (range.count - 1) * range.step
+                                             : *std::max_element(range.places.begin(), range.places.end());
       if (range.count > 0 && (std::max(range.start, last) >= shape[axis] || std::min(range.start, last) < 0))
         fail(fmt::format("{}: the dimension {} of {} has {} positions, and {} is wanted", file_,
                          printable(name), printable(path), shape[axis], std::max(range.start, last) + 1));
+      if (!range.places.empty()) {
+        places.push_back({axis, range.places});
+        continue;
+      }
       const auto at = static_cast<std::size_t>(axis);
       out.start[at] = range.start;
       out.count[at] = range.count;
@@ -80,6 +88,42 @@ void PartsFinder::check_all_found() const {
       fail(fmt::format("{}: no variable that is read has the dimension {}", file_,
                        printable(wanted_.ranges[k].dimension)),
            dimensions_.empty() ? "" : fmt::format("the dimensions are {}", listed(dimensions_)));
+}
+
+Array with_places(BlockPart part, std::span<const PartsFinder::Places> places,
+                  const std::function<Array(const BlockPart& part)>& read) {
+  if (places.empty()) return read(part);
+  const auto& [axis, wanted] = places.front();
+  const auto at = static_cast<std::size_t>(axis);
+  auto rising = wanted;
+  std::sort(rising.begin(), rising.end());
+  rising.erase(std::unique(rising.begin(), rising.end()), rising.end());
+  const auto chosen = [axis = axis](const Array& from, std::vector<Index> positions) {
+    std::vector<Subscript> subscripts;
+    for (const auto extent : from.shape()) subscripts.push_back(everything(extent));
+    const auto count = static_cast<Index>(positions.size());
+    subscripts[static_cast<std::size_t>(axis)] = {Subscript::Kind::positions, 0, 1, count,
+                                                  std::move(positions)};
+    return select(from, subscripts);
+  };
+  std::vector<Array> runs;
+  constexpr Index near = 8;
+  for (std::size_t k = 0; k < rising.size();) {
+    const auto first = rising[k];
+    std::vector<Index> within;
+    for (Index before = first; k < rising.size() && rising[k] - before <= near; ++k) {
+      within.push_back(rising[k] - first);
+      before = rising[k];
+    }
+    part.start[at] = first;
+    part.count[at] = within.back() + 1;
+    part.step[at] = 1;
+    runs.push_back(chosen(with_places(part, places.subspan(1), read), within));
+  }
+  std::vector<Index> order;
+  for (const auto place : wanted)
+    order.push_back(std::lower_bound(rising.begin(), rising.end(), place) - rising.begin());
+  return chosen(join(runs, axis), order);
 }
 
 Array without_axes(const Array& a, const std::vector<int>& axes) {

@@ -1,6 +1,8 @@
 // Selection of variables of a file and of index ranges of their dimensions.
 #pragma once
 
+#include <functional>
+#include <span>
 #include <string>
 #include <utility>
 #include <vector>
@@ -13,7 +15,8 @@ namespace quill {
 struct DimensionRange {
   std::string dimension;
   Index start = 0, count = 1, step = 1;
-  bool is_single = false;  // a single index, which removes the axis
+  bool is_single = false;       // a single index, which removes the axis
+  std::vector<Index> places{};  // instead of the range, if there are some: any positions in any order
 };
 
 struct PartsWanted {
@@ -28,10 +31,15 @@ class PartsFinder {
   bool wants(const std::string& path);
   // Whether something in a group may be requested.
   bool wants_below(const std::string& path) const;
-  // The requested part of a variable with these dimensions, and the axes removed. Throws Error for indices
-  // out of range.
+  // Positions along an axis that are no range; the part has all positions of the axis.
+  struct Places {
+    int axis = 0;
+    std::vector<Index> places;
+  };
+  // The requested part of a variable with these dimensions, with the axes removed and those of which places
+  // are read. Throws Error for indices out of range.
   BlockPart part_of(const Shape& shape, const std::vector<std::string>& dimensions, const std::string& path,
-                    std::vector<int>& single);
+                    std::vector<int>& single, std::vector<Places>& places);
   // Throws Error for names that were not found.
   void check_all_found() const;
 
@@ -46,6 +54,11 @@ class PartsFinder {
 std::shared_ptr<const NetcdfFile> open_netcdf(const OpenFilePtr& file, const std::string& name,
                                               std::shared_ptr<PartsDigest> digest);
 Data read_parts(const NetcdfFile& file, const PartsWanted& wanted, const CsvOptions& options);
+
+// The part as `read` gives it, of axes with places those alone: positions close to each other are read
+// together.
+Array with_places(BlockPart part, std::span<const PartsFinder::Places> places,
+                  const std::function<Array(const BlockPart& part)>& read);
 
 // The array without these axes, of length 1.
 Array without_axes(const Array& a, const std::vector<int>& axes);

@@ -15,13 +15,17 @@ using namespace quill::test;
 TEST_CASE("reductions of groups have the bits of functions called for each group") {
   std::mt19937_64 random(61);
   const auto one_of = [&](const auto& list) { return list[random() % std::size(list)]; };
-  const std::vector<std::string> keys = {
-      "int64(floor(U * 7))",        "int64(floor(U * 300)) - 150",
-      "floor(U * 40) / 3",          "int32(floor(U * 1e6))",
-      "each text(floor(U * 5))",    "U > 0.3",
-      "int64(1e15) + floor(U * 9)", "pick(U > 0.9, nan, floor(U))",
-      "uint8(floor(U * 200))",      "int64(floor(U * 7)) + pick(U > 0.9999, 5000, 0)",
-      "timestamp(\"2026-06-01\") + floor(U * 5)"};
+  const std::vector<std::string> keys = {"int64(floor(U * 7))",
+                                         "int64(floor(U * 300)) - 150",
+                                         "floor(U * 40) / 3",
+                                         "int32(floor(U * 1e6))",
+                                         "each text(floor(U * 5))",
+                                         "U > 0.3",
+                                         "int64(1e15) + floor(U * 9)",
+                                         "pick(U > 0.9, nan, floor(U))",
+                                         "uint8(floor(U * 200))",
+                                         "int64(floor(U * 7)) + pick(U > 0.9999, 5000, 0)",
+                                         "timestamp(\"2026-06-01\") + floor(U * 5)"};
   const std::vector<std::string> columns = {
       "U * 1e3 - 500", "U * 1e-300", "floor(U * 4) * -1", "pick(U > 0.5, 0, -0.0)", "pick(U > 0.999, nan, U)",
       "exp(700 * U)",  "U ^ 30",     "U * 1e308"};

@@ -277,7 +277,7 @@ TEST_CASE("what opened arrays cannot do is refused as in memory, or with the siz
       {"load(\"a.nc\", ranges: (x_1: 299..301))",
        "a.nc: the dimension x_1 of x has 300 positions, and 301 is wanted", ""},
       {"load(\"a.nc\", ranges: (x_1: 0))",
-       "load: `ranges` must give positions from 1 for x_1, a range or one number; not the number 0",
+       "load: `ranges` must give positions from 1 for x_1, a range, a vector or one number; not the number 0",
        "ranges: (x_1: 1..10)"}};
   for (const auto& [text, message, hint] : refused) {
     const auto messages = error_of(open + text + "\n");
@@ -300,21 +300,20 @@ TEST_CASE("what opened arrays cannot do is refused as in memory, or with the siz
 TEST_CASE("results that exceed memory are stored on the disk, and have the bits of those in memory") {
   const SmallBlocks small(1000, 200000);
   const std::string open =
-      "save(\"a.nc\", (x: down(1..5000) * across(1..200) % 7 / 3), compression: 1)\nx = open_data(\"a.nc\", name: "
+      "save(\"a.nc\", (x: down(1..5000) * across(1..200) % 7 / 3), compression: 1)\nx = open_data(\"a.nc\", "
+      "name: "
       "\"x\")\n";
-  const std::vector<std::string> calls = {"sort(x, over: 1)",
-                                          "sort(x, over: 2)",
-                                          "cumsum(x, over: 1)",
-                                          "reverse(x, over: 1)",
-                                          "sort_order(x, over: 2)",
-                                          "fft(float32(x), over: 2)",
-                                          "moving_mean(x, 5, over: 1)",
-                                          "interpolate(1..5000, x, 1.5..4999.5)"};
+  const std::vector<std::string> calls = {
+      "sort(x, over: 1)",           "sort(x, over: 2)",
+      "cumsum(x, over: 1)",         "reverse(x, over: 1)",
+      "sort_order(x, over: 2)",     "fft(float32(x), over: 2)",
+      "moving_mean(x, 5, over: 1)", "interpolate(1..5000, x, 1.5..4999.5)"};
   for (const auto& call : calls) {
     CAPTURE(call);
-    const auto text = open + "s = " + call +
-                      "\nr = (s[17, ..], sum(s, over: 1), sum(s, over: 2)[2000..2010], s[2000..5 by -7, 3], (2 * s)[40, "
-                      "..], (s')[3, 70..90])\n";
+    const auto text =
+        open + "s = " + call +
+        "\nr = (s[17, ..], sum(s, over: 1), sum(s, over: 2)[2000..2010], s[2000..5 by -7, 3], (2 * s)[40, "
+        "..], (s')[3, 70..90])\n";
     const auto expected = value_of(text, "r");
     const auto shown = run(text + "s\nsave(\"b.h5\", (s: s))\n");
     set_memory_ceiling(15000000);
@@ -334,7 +333,8 @@ TEST_CASE("results that exceed memory are stored on the disk, and have the bits 
   set_memory_ceiling(0);
   CAPTURE(saved.messages, too_large);
   CHECK(saved.ok);
-  CHECK(too_large.find("a result from x in a.nc (float64 5000×200) takes 8.0 MB in memory") != too_large.npos);
+  CHECK(too_large.find("a result from x in a.nc (float64 5000×200) takes 8.0 MB in memory") !=
+        too_large.npos);
 }
 
 TEST_CASE("parts of files are loaded by variable and position") {
@@ -345,6 +345,29 @@ TEST_CASE("parts of files are loaded by variable and position") {
   check_calls({});
   CHECK(same(value_of(save + "result = load(\"a.nc\", only: \"temp\", ranges: (time: 2..4 by 2, depth: 2))"),
              value_of("result = [4, 8]")));
+  // Places in any order, near each other and far apart.
+  const std::string wide =
+      "save(\"w.nc\", (row: 1..300, column: 1..40, x: random(300, 40), name: [\"n{k}\" for k in "
+      "1..300]))\nrows = "
+      "[290, 3, 4, 9, 3, 150]\ncolumns = [40, 1]\n";
+  for (const char* places : {"(row: rows)", "(row: rows, column: columns)",
+                             "(column: columns, row: 5..9 by 2)", "(row: int32(rows), column: 7)"}) {
+    CAPTURE(places);
+    const std::string text(places);
+    const auto at = [&](const std::string& name, const std::string& otherwise) {
+      const auto found = text.find(name + ": ");
+      if (found == text.npos) return otherwise;
+      const auto begin = found + name.size() + 2;
+      return text.substr(begin, std::min(text.find(", ", begin), text.size() - 1) - begin);
+    };
+    const auto rows = at("row", ".."), columns = at("column", "..");
+    CHECK(same(value_of(wide + "result = load(\"w.nc\", ranges: " + text + ").x"),
+               value_of(wide + "w = load(\"w.nc\")\nresult = w.x[" + rows + ", " + columns + "]")));
+    CHECK(same(value_of(wide + "result = load(\"w.nc\", ranges: " + text + ").name"),
+               value_of(wide + "w = load(\"w.nc\")\nresult = w.name[" + rows + "]")));
+  }
+  CHECK(error_of(wide + "load(\"w.nc\", ranges: (row: [5, 301]))").find("300 positions, and 301 is wanted") !=
+        std::string::npos);
   CHECK(same(value_of(save + "result = load(\"a.nc\", only: [\"temp\", \"depth\"], ranges: (depth: 1..1))"),
              value_of("result = (depth: [5], temp: down([1, 3, 5, 7]))")));
   CHECK(

@@ -44,10 +44,11 @@ CsvOptions warning_options(const Call& call) {
 DimensionRange range_of(const Call& call, std::size_t i, const std::string& dimension, const Value& given) {
   DimensionRange out{dimension};
   const auto refuse = [&] {
-    call.fail_argument(i,
-                       fmt::format("must give positions from 1 for {}, a range or one number; not {}",
-                                   printable(dimension), kind_in_words(given)),
-                       fmt::format("ranges: ({}: 1..10)", dimension));
+    call.fail_argument(
+        i,
+        fmt::format("must give positions from 1 for {}, a range, a vector or one number; not {}",
+                    printable(dimension), kind_in_words(given)),
+        fmt::format("ranges: ({}: 1..10)", dimension));
   };
   const auto position = [&](double x) {
     if (!(x >= 1) || !is_whole(x) || x > 9e15) refuse();
@@ -63,6 +64,13 @@ DimensionRange range_of(const Call& call, std::size_t i, const std::string& dime
       if (out.step < 1) refuse();
       position(range.at(range.count - 1));
     }
+    return out;
+  }
+  if (given.is_array_like() && shape_of(given).count() == 1 &&
+      (is_real(element_type_of(given)) || is_integer(element_type_of(given)))) {
+    for (const double x : to_array(given).converted(ElementType::float64).to_vector<double>())
+      out.places.push_back(position(x));
+    out.count = static_cast<Index>(out.places.size());
     return out;
   }
   const auto number = single_real(given);
