@@ -172,9 +172,9 @@ constexpr Reason kReasons[] = {
      "gamma "
      "gamma_lower gamma_upper log_gamma zeta elliptic_k elliptic_e elliptic_pi legendre laguerre hermite "
      "chebyshev "
-     "erf erfc lambert_w",
+     "erf erfc lambert_w exponential_integral",
      "", "one evaluation by Boost.Math"},
-    {"sin cos tan asin acos atan sinh cosh tanh asinh acosh atanh exp log log2 log10 sqrt std variance",
+    {"sin cos tan asin acos atan sinh cosh tanh asinh acosh atanh exp log log2 log10 sqrt phase std variance",
      "complex128", "one complex function of the C library, or squared moduli"},
     {"sin cos tan asin acos atan sinh cosh tanh asinh acosh atanh exp expm1 log log1p log2 log10 sinc cbrt "
      "hypot atan2",
@@ -182,8 +182,8 @@ constexpr Reason kReasons[] = {
     {"is_prime", "", "several modular powers for each number"},
     {"scan reduce", "", "calls the function for each element, with elements of their own type"},
     {"zip", "", "makes a tuple for each element"},
-    {"timestamp_text", "", "formats a text for each element"},
     {"aggregate regular resample", "", "as many steps as elements: a call, or an interpolation, for each"},
+    {"median quantile", "", "selects in a copy"},
     {"shuffle", "", "a random number and an access beyond the cache for each element"},
     {"member intersection set_difference unique", "", "a hash table, or a sort, of 10^6 distinct elements"},
     {"sort sort_order", "text", "compares texts"},
@@ -193,9 +193,10 @@ constexpr Reason kReasons[] = {
      "bootstrap",
      "", "cost grows faster than the number of elements: n log n, or n times a second size"},
     {"interpolate interpolant", "", "sorts 10^6 abscissae and solves a system for the spline"},
-    {"fit least_squares polynomial_fit line_fit null_basis qr", "",
+    {"fit least_squares polynomial_fit line_fit null_basis qr principal_components", "",
      "a factorisation, whose cost grows with the square of the columns"},
-    {"convolve correlate lagged_correlation autocorrelation ifft real_ifft cross_spectrum band_pass", "",
+    {"convolve correlate lagged_correlation autocorrelation ifft ifft2 real_ifft dct idct envelope analytic_signal "
+     "cross_spectrum band_pass", "",
      "one or several Fourier transforms"},
     {"peaks", "", "compares each peak with its neighbours on both sides"},
 };
