@@ -195,9 +195,10 @@ constexpr Reason kReasons[] = {
     {"interpolate interpolant", "", "sorts 10^6 abscissae and solves a system for the spline"},
     {"fit least_squares polynomial_fit line_fit null_basis qr principal_components", "",
      "a factorisation, whose cost grows with the square of the columns"},
-    {"convolve correlate lagged_correlation autocorrelation ifft ifft2 real_ifft dct idct envelope analytic_signal "
-     "cross_spectrum band_pass", "",
-     "one or several Fourier transforms"},
+    {"convolve correlate lagged_correlation autocorrelation ifft ifft2 real_ifft dct idct envelope "
+     "analytic_signal "
+     "cross_spectrum band_pass",
+     "", "one or several Fourier transforms"},
     {"peaks", "", "compares each peak with its neighbours on both sides"},
 };
 

@@ -14,68 +14,14 @@
 #include "base/memory.h"
 #include "base/progress.h"
 #include "base/text.h"
+#include "blocks/division.h"
 #include "blocks/read_ahead.h"
-#include "blocks/stored_source.h"
 
 namespace quill {
 
 namespace blocks_passes {
 
 namespace {
-
-Index product_from(const Shape& shape, int axis) {
-  Index out = 1;
-  for (int k = axis; k < shape.count(); ++k) out *= shape[k];
-  return out;
-}
-
-// How many positions along an axis go together: not too many, and whole chunks where that is bearable.
-Index positions_at_once(Index each, Index extent, Index chunk) {
-  Index out = std::max<Index>(1, block_limits().elements / std::max<Index>(1, each));
-  if (chunk > 1 && chunk * each <= block_limits().most) out = (out + chunk - 1) / chunk * chunk;
-  return std::min(out, extent);
-}
-
-// Parts in row order below an axis, whose axes before are fixed in `at`.
-void add_row_parts(const BlockSource& source, const std::vector<Index>& chunk, int axis, BlockPart& at,
-                   std::vector<BlockPart>& out) {
-  const auto& shape = source.shape();
-  if (axis == shape.count()) {
-    out.push_back(at);
-    return;
-  }
-  const auto k = static_cast<std::size_t>(axis);
-  const Index each = product_from(shape, axis + 1);
-  if (each > block_limits().most) {
-    for (at.start[k] = 0; at.start[k] < shape[axis]; ++at.start[k]) {
-      at.count[k] = 1;
-      add_row_parts(source, chunk, axis + 1, at, out);
-    }
-    at.start[k] = 0;
-    at.count[k] = shape[axis];
-    return;
-  }
-  const Index step = positions_at_once(each, shape[axis], chunk.empty() ? 1 : chunk[k]);
-  for (Index start = 0; start < shape[axis]; start += step) {
-    at.start[k] = start;
-    at.count[k] = std::min(step, shape[axis] - start);
-    out.push_back(at);
-  }
-  at.start[k] = 0;
-  at.count[k] = shape[axis];
-}
-
-double share_of(std::size_t done, std::size_t all) {
-  return static_cast<double>(done) / static_cast<double>(std::max<std::size_t>(1, all));
-}
-
-std::vector<BlockPart> row_parts(const BlockSource& source) {
-  std::vector<BlockPart> out;
-  if (source.size() == 0) return out;
-  auto at = BlockPart::whole(source.shape());
-  add_row_parts(source, source.chunk(), 0, at, out);
-  return out;
-}
 
 // Sums of parallel lines whose rows come one after the other, in the order of additions of reduce().
 class SumOfRows {
@@ -351,32 +297,6 @@ bool is_leading(const Axes& axes) {
 
 constexpr Index kMostColumns = Index{1} << 17;  // of which sums are kept at once
 
-// The axis by which parts with whole lines are divided; -1 when there is none.
-int dividing_axis(const BlockSource& source, const Axes& axes) {
-  for (int k = 0; k < source.axes(); ++k)
-    if (source.shape()[k] > 1 && std::find(axes.begin(), axes.end(), k) == axes.end()) return k;
-  return -1;
-}
-
-struct Division {
-  int axis = -1;
-  Index step = 0;
-};
-Division division_of(const BlockSource& source, const Axes& axes) {
-  Division out{dividing_axis(source, axes), 0};
-  if (out.axis < 0) return out;
-  const Index each = source.size() / source.shape()[out.axis];
-  const auto chunk = source.chunk();
-  out.step = positions_at_once(each, source.shape()[out.axis],
-                               chunk.empty() ? 1 : chunk[static_cast<std::size_t>(out.axis)]);
-  // Lines across the order of a file are read in pieces: not too short ones.
-  constexpr Index piece = 4096;
-  const Index below = product_from(source.shape(), out.axis + 1);
-  if (out.axis > 0 && each * (piece / std::max<Index>(1, below)) <= block_limits().most)
-    out.step = std::min(source.shape()[out.axis], std::max(out.step, piece / std::max<Index>(1, below)));
-  return out;
-}
-
 }  // namespace
 
 }  // namespace blocks_passes
@@ -457,97 +377,6 @@ Array mean_of_blocks(const BlockSourcePtr& source, const Axes& axes, BlockFindin
     if (axes.empty() || std::find(axes.begin(), axes.end(), k) != axes.end()) count *= source->shape()[k];
   if (count == 0) fail("the mean of no elements is undefined");
   return apply(Binary::divide, sum, static_cast<double>(count));
-}
-
-bool has_whole_lines(const BlockSource& source, const Axes& axes) {
-  const auto division = division_of(source, axes);
-  return division.axis >= 0 && source.size() / source.shape()[division.axis] <= block_limits().most;
-}
-
-namespace blocks_passes {
-namespace {
-
-// Whether a result of so many elements may not be held, and collected from parts, in memory.
-bool is_beyond_memory(ElementType type, const Shape& shape) {
-  double bytes = 2 * static_cast<double>(size_of(type));
-  for (const auto extent : shape) bytes *= static_cast<double>(extent);
-  constexpr double most = 0x1p62;
-  return is_numeric(type) && (bytes > most || is_beyond_ceiling(static_cast<std::int64_t>(bytes)));
-}
-
-// Parts of complete lines, one after the other.
-std::vector<BlockPart> parts_of(const BlockSource& source, const Division& division) {
-  std::vector<BlockPart> parts;
-  const auto axis = static_cast<std::size_t>(division.axis);
-  const Index extent = source.shape()[division.axis];
-  for (Index start = 0; start < extent; start += division.step) {
-    parts.push_back(BlockPart::whole(source.shape()));
-    parts.back().start[axis] = start;
-    parts.back().count[axis] = std::min(division.step, extent - start);
-  }
-  return parts;
-}
-
-LineResults results_of_lines(const BlockSourcePtr& source, const Axes& axes, BlockFindings& findings,
-                             const std::function<Array(const Array& lines)>& f, int axes_in_front,
-                             bool may_store) {
-  if (source->size() == 0) return {f(Array(source->type(), source->shape()))};
-  const auto division = division_of(*source, axes);
-  if (division.axis < 0) return {f(read_all(*source, findings))};
-  const auto parts = parts_of(*source, division);
-  const auto label = with_axis_names(source->label, source->dimensions);
-  std::vector<Array> out;
-  std::shared_ptr<StoredSource> stored;
-  // Position of the axis in the results: after new axes, without dropped ones before it.
-  int at = division.axis + axes_in_front;
-  std::size_t done = 0;
-  const Progress progress("reading " + source->origin(), [&] { return share_of(done, parts.size()); });
-  const ReadsSettled settled;
-  source->prefetch(parts[0]);
-  for (std::size_t k = 0; k < parts.size(); ++k) {
-    done = k;
-    poll_interrupt();
-    auto lines = source->read(parts[k], findings);
-    lines.label = label;
-    if (k + 1 < parts.size()) source->prefetch(parts[k + 1]);
-    auto made = f(lines);
-    if (k == 0) {
-      if (made.axes() - axes_in_front < source->axes())
-        at -= static_cast<int>(
-            std::count_if(axes.begin(), axes.end(), [&](int axis) { return axis < division.axis; }));
-      auto shape = made.shape();
-      shape[at] = source->shape()[division.axis];
-      if (may_store && is_beyond_memory(made.type(), shape)) {
-        stored = std::make_shared<StoredSource>(made.type(), shape, "a result from " + source->origin());
-        stored->label = made.label;
-        stored->dimensions.assign(axis_names(made).begin(), axis_names(made).end());
-      }
-    }
-    if (!stored) {
-      out.push_back(std::move(made));
-      continue;
-    }
-    std::vector<Index> start(static_cast<std::size_t>(made.axes()), 0);
-    start[static_cast<std::size_t>(at)] = parts[k].start[static_cast<std::size_t>(division.axis)];
-    stored->write(start, made);
-  }
-  if (stored) return {Array(), stored};
-  auto all = join(out, at);
-  all.label = out[0].label;
-  return {all};
-}
-
-}  // namespace
-}  // namespace blocks_passes
-
-Array by_whole_lines(const BlockSourcePtr& source, const Axes& axes, BlockFindings& findings,
-                     const std::function<Array(const Array& lines)>& f, int axes_in_front) {
-  return results_of_lines(source, axes, findings, f, axes_in_front, false).array;
-}
-
-LineResults stored_by_whole_lines(const BlockSourcePtr& source, const Axes& axes, BlockFindings& findings,
-                                  const std::function<Array(const Array& lines)>& f, int axes_in_front) {
-  return results_of_lines(source, axes, findings, f, axes_in_front, true);
 }
 
 bool fits_in_memory(const BlockSource& source) {

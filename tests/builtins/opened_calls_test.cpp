@@ -308,7 +308,8 @@ TEST_CASE("results that exceed memory are stored on the disk, and have the bits 
       "cumsum(x, over: 1)",         "reverse(x, over: 1)",
       "sort_order(x, over: 2)",     "fft(float32(x), over: 2)",
       "moving_mean(x, 5, over: 1)", "interpolate(1..5000, x, 1.5..4999.5)"};
-  for (const auto& call : calls) {
+  for (std::size_t k = 0; k < calls.size(); k += kIsSanitized ? 3 : 1) {
+    const auto& call = calls[k];
     CAPTURE(call);
     const auto text =
         open + "s = " + call +
