@@ -182,8 +182,11 @@ constexpr Reason kReasons[] = {
     {"is_prime", "", "several modular powers for each number"},
     {"scan reduce", "", "calls the function for each element, with elements of their own type"},
     {"zip", "", "makes a tuple for each element"},
+    {"timestamp_text", "", "formats a text for each element"},
+    {"near", "complex128", "several operations on complex numbers, one after the other"},
     {"aggregate regular resample", "", "as many steps as elements: a call, or an interpolation, for each"},
     {"median quantile", "", "selects in a copy"},
+    {"repeat", "complex128", "80 bytes written for each element"},
     {"shuffle", "", "a random number and an access beyond the cache for each element"},
     {"member intersection set_difference unique", "", "a hash table, or a sort, of 10^6 distinct elements"},
     {"sort sort_order", "text", "compares texts"},
@@ -197,7 +200,7 @@ constexpr Reason kReasons[] = {
      "a factorisation, whose cost grows with the square of the columns"},
     {"convolve correlate lagged_correlation autocorrelation ifft ifft2 real_ifft dct idct envelope "
      "analytic_signal "
-     "cross_spectrum band_pass",
+     "cross_spectrum power_spectrum band_pass",
      "", "one or several Fourier transforms"},
     {"peaks", "", "compares each peak with its neighbours on both sides"},
 };
@@ -207,6 +210,7 @@ constexpr Reason kScratchReasons[] = {
     {"scan", "", "one value of any type for each result"},
     {"convolve correlate autocorrelation", "", "Fourier transforms of twice the length"},
     {"wavelet_power", "", "one transform for each scale"},
+    {"trend", "", "several sorted copies, for the slopes of all pairs"},
     {"polynomial_fit", "", "the matrix of powers, and its factors"},
 };
 
