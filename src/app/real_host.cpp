@@ -4,6 +4,7 @@
 #include "app/progress_line.h"
 #include "base/interrupt.h"
 #include "base/mapped_file.h"
+#include "base/temporary_file.h"
 #include "base/text.h"
 
 #include <fcntl.h>
@@ -224,13 +225,20 @@ Outcome<Done> RealHost::make_below(const Folders& folders, const std::string& pa
   const auto found = fence_.find(folders, path, true);
   if (!found.reason.empty()) return {{}, found.reason, found.is_outside};
   remove_left_over(found.folder.get(), found.name);
+  std::string no_room;
   const auto fill = [&](const Descriptor& file, const std::string& temporary) {
+    no_room = reserve_room(file.get(), maker.bytes);
+    if (!no_room.empty()) return false;
     maker.make(path_of(found.folder) + "/" + temporary);
     const MappedFile made(file);
     if (maker.made) maker.made(made.bytes());
     return true;
   };
-  return write_whole_file(found.folder.get(), found.name, true, fill);
+  auto written = write_whole_file(found.folder.get(), found.name, true, fill);
+  if (no_room.empty()) return written;
+  // What may become smaller is tried elsewhere.
+  if (maker.may_be_smaller) return Host::make_below(folders, path, maker);
+  return {{}, no_room};
 }
 
 Outcome<Done> RealHost::remove_below(const Folders& folders, const std::string& path) {

@@ -31,6 +31,7 @@ using Folders = std::vector<std::string>;
 // gets what it is.
 struct FileMaker {
   std::int64_t bytes = 0;
+  bool may_be_smaller = false;
   std::function<void(const std::string& path)> make;
   std::function<void(std::string_view bytes)> made;
 };

@@ -27,6 +27,18 @@ Folder folder_at(const char* path) {
 
 }  // namespace
 
+std::string reserve_room(int file, std::int64_t bytes) {
+  const auto wanted = static_cast<off_t>(bytes + bytes / 50 + (1 << 20));
+  if (::fallocate(file, FALLOC_FL_KEEP_SIZE, 0, wanted) == 0 || errno == EOPNOTSUPP || errno == ENOSYS)
+    return {};
+  return system_reason();
+}
+
+std::string reserve_room(const std::string& path, std::int64_t bytes) {
+  const Descriptor file(::open(path.c_str(), O_RDWR | O_CLOEXEC));
+  return file.is_open() ? reserve_room(file.get(), bytes) : system_reason();
+}
+
 TemporaryFile temporary_file(std::int64_t bytes, bool on_disk) {
   std::vector<Folder> folders;
   if (!on_disk) folders.push_back(folder_at("/dev/shm"));
@@ -41,7 +53,9 @@ TemporaryFile temporary_file(std::int64_t bytes, bool on_disk) {
   for (const auto& folder : folders) {
     TemporaryFile out{Descriptor(), folder.path + "/eager-quill-XXXXXX"};
     out.file = Descriptor(::mkostemp(out.path.data(), O_CLOEXEC));
-    if (out.file.is_open()) return out;
+    if (!out.file.is_open()) continue;
+    if (reserve_room(out.file.get(), bytes).empty()) return out;
+    ::unlink(out.path.c_str());
   }
   fail_hindered(fmt::format("there is no room for a temporary file: {}", system_reason()));
 }

@@ -17,4 +17,9 @@ struct TemporaryFile {
 // bytes, else in a folder for temporary files that has it. Throws Error if none can be made.
 TemporaryFile temporary_file(std::int64_t bytes, bool on_disk = false);
 
+// Has the system keep room for so many bytes of a file, whose size stays; "" or the reason why it cannot.
+// Libraries do not survive a full disk while they write.
+std::string reserve_room(int file, std::int64_t bytes);
+std::string reserve_room(const std::string& path, std::int64_t bytes);
+
 }  // namespace quill

@@ -120,8 +120,7 @@ class Context {
   // that a script may write.
   virtual void write_output(const std::string& name, std::string_view bytes) = 0;
   // The same for a file that a library writes, given a path.
-  virtual void make_output(const std::string& name, std::int64_t bytes,
-                           const std::function<void(const std::string& path)>& make) = 0;
+  virtual void make_output(const std::string& name, const FileMaker& maker) = 0;
   // Provenance of a file written now, in one line; "" if no script writes it.
   virtual std::string provenance(const std::string& file) = 0;
   // Answer to a question: set from outside, typed at the terminal, or the default.

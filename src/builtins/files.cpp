@@ -382,9 +382,12 @@ Value save_row(Call& call) {
   // Small HDF5 files are quicker in memory.
   constexpr std::int64_t large = std::int64_t{1} << 22;
   if (in_parts && (has_parts || format.write == write_netcdf || bytes_of(data) >= large)) {
-    c.make_output(name, bytes_of(data), [&](const std::string& path) {
+    const auto make = [&](const std::string& path) {
       format.write == write_netcdf ? make_netcdf(data, options, path) : make_hdf5(data, options, path);
-    });
+    };
+    // Along dimensions that grow the last chunk may be nearly empty.
+    c.make_output(name,
+                  {(options.unlimited.empty() ? 1 : 2) * bytes_of(data), options.compression > 0, make, {}});
     return Value::none();
   }
   auto bytes = format.write(data, options);

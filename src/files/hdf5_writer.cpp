@@ -5,6 +5,7 @@
 #include <optional>
 
 #include "base/interrupt.h"
+#include "base/temporary_file.h"
 #include "base/time_text.h"
 #include "files/formats.h"
 #include "files/hdf5_library.h"
@@ -52,7 +53,7 @@ class Writer {
     bytes.reserve(static_cast<std::size_t>(bytes_of(data)) + (std::size_t{1} << 16));
     auto callbacks = callbacks_for(bytes);
     check(h_.H5Pset_file_image_callbacks(access, &callbacks));
-    make_file("file", access, data);
+    make_file("file", access, data, 0);
     // Closing has written all data: the end of the file is stored in the superblock (version 2, byte 28); the
     // library's buffer continues after it.
     std::uint64_t end = 0;
@@ -63,7 +64,9 @@ class Writer {
     return bytes;
   }
 
-  void run(const Data& data, const std::string& path) { make_file(path, file_access(), data); }
+  void run(const Data& data, const std::string& path) {
+    make_file(path, file_access(), data, bytes_of(data));
+  }
 
  private:
   Hdf5Id file_access() const {
@@ -73,10 +76,14 @@ class Writer {
     return access;
   }
 
-  void make_file(const std::string& path, const Hdf5Id& access, const Data& data) {
+  // With room for so many bytes of the file, unless it is in memory.
+  void make_file(const std::string& path, const Hdf5Id& access, const Data& data, std::int64_t room) {
     const Hdf5Id creation(h_.H5Pcreate(h_.H5P_CLS_FILE_CREATE_ID_g), h_.H5Pclose);
     in_order(creation);
     const Hdf5Id file(check(h_.H5Fcreate(path.c_str(), H5F_ACC_TRUNC, creation, access)), h_.H5Fclose);
+    if (room > 0)
+      if (const auto why = reserve_room(path, room); !why.empty())
+        fail_hindered("cannot create the HDF5 file: " + why);
     const Hdf5Id root(check(h_.H5Oopen(file, "/", H5P_DEFAULT)), h_.H5Oclose);
     if (data.kind == Data::Kind::record) {
       fields(root, data);

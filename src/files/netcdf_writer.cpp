@@ -9,6 +9,7 @@
 #include "array/axis_names.h"
 #include "array/reduce.h"
 #include "base/host.h"
+#include "base/temporary_file.h"
 #include "base/text.h"
 #include "base/time_text.h"
 #include "files/formats.h"
@@ -39,8 +40,11 @@ bool is_coordinate(const Array& a) {
 class Writer {
  public:
   // The library's in-memory files lose the order of variables.
-  Writer(const SaveOptions& options, const std::string& path) : n_(netcdf()), options_(options) {
+  Writer(const SaveOptions& options, const std::string& path, std::int64_t bytes)
+      : n_(netcdf()), options_(options) {
     check(n_.nc_create(path.c_str(), NC_NETCDF4 | NC_CLOBBER, &file_));
+    if (const auto why = reserve_room(path, bytes); !why.empty())
+      fail_hindered("the NetCDF file cannot be written: " + why);
   }
   ~Writer() {
     if (file_ >= 0) n_.nc_close(file_);
@@ -332,13 +336,14 @@ class Writer {
 
 std::string write_netcdf(const Data& data, const SaveOptions& options) {
   std::string out;
-  with_made_file({bytes_of(data), [&](const std::string& path) { make_netcdf(data, options, path); }, {}},
-                 [&](std::string_view bytes) { out = bytes; });
+  with_made_file(
+      {bytes_of(data), false, [&](const std::string& path) { make_netcdf(data, options, path); }, {}},
+      [&](std::string_view bytes) { out = bytes; });
   return out;
 }
 
 void make_netcdf(const Data& data, const SaveOptions& options, const std::string& path) {
-  netcdf_writer::Writer(options, path).write(data);
+  netcdf_writer::Writer(options, path, bytes_of(data)).write(data);
 }
 
 }  // namespace quill

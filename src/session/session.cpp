@@ -491,12 +491,12 @@ void Session::write_output(const std::string& name, std::string_view bytes) {
   tell_written(path, written);
 }
 
-void Session::make_output(const std::string& name, std::int64_t bytes,
-                          const std::function<void(const std::string& path)>& make) {
+void Session::make_output(const std::string& name, const FileMaker& maker) {
   const auto path = path_of_output(name);
   FileNote note;
-  const auto written =
-      files_.make(path, {bytes, make, [&](std::string_view made) { note = recorder_.note_of(name, made); }});
+  auto noted = maker;
+  noted.made = [&](std::string_view bytes) { note = recorder_.note_of(name, bytes); };
+  const auto written = files_.make(path, noted);
   recorder_.wrote(std::move(note));
   tell_written(path, written);
 }

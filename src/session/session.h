@@ -122,8 +122,7 @@ class Session : public Context, public Services {
   Value loaded(const std::string& name, const std::string& how,
                const std::function<Value(std::string bytes)>& read) override;
   void write_output(const std::string& name, std::string_view bytes) override;
-  void make_output(const std::string& name, std::int64_t bytes,
-                   const std::function<void(const std::string& path)>& make) override;
+  void make_output(const std::string& name, const FileMaker& maker) override;
   std::string provenance(const std::string& file) override { return recorder_.provenance(file); }
 
   // ---- services for statements

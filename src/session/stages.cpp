@@ -37,8 +37,7 @@ class FigureTexts : public Session {
     text += "figure " + figure.name + "\n" + dump(lay_out(still_of(figure), *measurer_));
   }
   void write_output(const std::string&, std::string_view) override {}
-  void make_output(const std::string&, std::int64_t,
-                   const std::function<void(const std::string&)>&) override {}
+  void make_output(const std::string&, const FileMaker&) override {}
   std::string text;
 
  private:

@@ -184,8 +184,9 @@ TEST_CASE("a file that a library makes replaces the old one when it is complete,
   CHECK(p.host.make_below({p.inside}, p.outside + "/made.bin", {}).is_outside);
   // In memory, by way of a temporary file.
   MemoryHost memory;
-  const auto in_memory = memory.make_below(
-      {"out"}, "out/made.bin", {100, [](const std::string& there) { std::ofstream(there) << "third"; }, {}});
+  const auto in_memory =
+      memory.make_below({"out"}, "out/made.bin",
+                        {100, false, [](const std::string& there) { std::ofstream(there) << "third"; }, {}});
   CHECK(in_memory.ok());
   CHECK(memory.files["out/made.bin"] == "third");
 }
