@@ -2,10 +2,13 @@
 
 #include <fcntl.h>
 #include <fmt/format.h>
+#include <sys/resource.h>
 #include <sys/statvfs.h>
 
 #include <algorithm>
+#include <cerrno>
 #include <cstdlib>
+#include <cstring>
 #include <vector>
 
 #include "base/error.h"
@@ -29,6 +32,10 @@ Folder folder_at(const char* path) {
 
 std::string reserve_room(int file, std::int64_t bytes) {
   const auto wanted = static_cast<off_t>(bytes + bytes / 50 + (1 << 20));
+  struct rlimit most {};
+  if (::getrlimit(RLIMIT_FSIZE, &most) == 0 && most.rlim_cur != RLIM_INFINITY &&
+      static_cast<rlim_t>(wanted) > most.rlim_cur)
+    return std::strerror(EFBIG);
   if (::fallocate(file, FALLOC_FL_KEEP_SIZE, 0, wanted) == 0 || errno == EOPNOTSUPP || errno == ENOSYS)
     return {};
   return system_reason();
