@@ -158,7 +158,7 @@ TEST_CASE("a file that a library makes replaces the old one when it is complete,
   const auto make = [&](const std::string& text, bool fails) {
     std::string seen;
     const auto written = p.host.make_below({p.inside}, path,
-                                           {100,
+                                           {100, false,
                                             [&](const std::string& there) {
                                               std::ofstream(there) << text;
                                               if (fails) throw std::runtime_error("the library failed");
