@@ -71,8 +71,8 @@ bool has_descriptor_paths() {
 }
 std::string path_of(const Descriptor& file) { return fmt::format("/proc/self/fd/{}", file.get()); }
 
-// Removes files that killed programs left here when they made `name`: those that nobody has written to for a
-// day.
+// Removes the temporary files of `name` that killed programs have left in the folder: those last written more
+// than a day ago.
 void remove_left_over(int folder, const std::string& name) {
   const auto prefix = "." + name.substr(0, 200) + ".";
   constexpr double day = 86400;

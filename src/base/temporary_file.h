@@ -17,8 +17,8 @@ struct TemporaryFile {
 // bytes, else in a folder for temporary files that has it. Throws Error if none can be made.
 TemporaryFile temporary_file(std::int64_t bytes, bool on_disk = false);
 
-// Has the system keep room for so many bytes of a file, whose size stays; "" or the reason why it cannot.
-// Libraries do not survive a full disk while they write.
+// Allocates disk space for so many bytes of a file without changing its size, since libraries crash when the
+// disk is full. Returns "", also where the file system cannot do it, or the reason why there is no space.
 std::string reserve_room(int file, std::int64_t bytes);
 std::string reserve_room(const std::string& path, std::int64_t bytes);
 

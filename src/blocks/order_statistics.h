@@ -9,8 +9,8 @@
 namespace quill {
 
 // The numbers of a real source in ascending order, without nan, as float64. The constructor reads all
-// elements once and counts them by intervals. at() reads them again and keeps those of the intervals in which
-// the wanted ranks lie. That takes one pass, or several if many elements are nearly equal.
+// elements once and counts them by intervals. at() reads them again and keeps those of the intervals that
+// contain the requested ranks: in one pass, or in several if many elements are nearly equal.
 class OrderedBlocks {
  public:
   OrderedBlocks(const BlockSource& source, BlockFindings& findings);

@@ -29,6 +29,9 @@ Hdf5Library loaded() {
   QUILL_HDF5_FUNCTIONS(X)
 #undef X
   unsigned major = 0, minor = 0, release = 0;
+  // Without the library's exit handler, which crashes when closing a file has failed: all files are closed
+  // explicitly.
+  out.H5dont_atexit();
   if (out.H5open() < 0 || out.H5get_libversion(&major, &minor, &release) < 0)
     fail("the library libhdf5 cannot be initialized");
   if (major != H5_VERS_MAJOR || minor != H5_VERS_MINOR)
@@ -62,6 +65,12 @@ std::string hdf5_mistake() {
   };
   hdf5().H5Ewalk2(0, H5E_WALK_DOWNWARD, take, &out);
   hdf5().H5Eclear2(0);
+  // Of a system call that failed, the reason alone.
+  constexpr std::string_view before = "error message = '";
+  if (const auto at = out.find(before); at != out.npos) {
+    const auto begin = at + before.size();
+    return out.substr(begin, out.find('\'', begin) - begin);
+  }
   return out.empty() ? "unknown" : out;
 }
 

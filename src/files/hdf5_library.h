@@ -17,7 +17,7 @@ namespace quill {
 // The formatter never converges on such lists.
 // clang-format off
 #define QUILL_HDF5_FUNCTIONS(X) \
-  X(H5open) X(H5Eset_auto2) X(H5Eclear2) X(H5Ewalk2) X(H5Fcreate) X(H5Fopen) X(H5Fclose) X(H5Fflush) \
+  X(H5open) X(H5dont_atexit) X(H5Eset_auto2) X(H5Eclear2) X(H5Ewalk2) X(H5Fcreate) X(H5Fopen) X(H5Fclose) X(H5Fflush) \
   X(H5Pcreate) X(H5Pclose) X(H5Pset_fapl_core) X(H5Pset_file_image) X(H5Pset_file_image_callbacks) \
   X(H5Pset_libver_bounds) X(H5Pset_link_creation_order) X(H5Pget_link_creation_order) \
   X(H5Pset_attr_creation_order) X(H5Pset_chunk) X(H5Pset_deflate) X(H5Pset_shuffle) \

@@ -2,11 +2,13 @@
 
 #include "base/error.h"
 #include "files/dynamic_library.h"
+#include "files/hdf5_library.h"
 
 namespace quill {
 
 const NetcdfLibrary& netcdf() {
   static const NetcdfLibrary library = [] {
+    hdf5();  // which it uses; its exit handler has to be disabled before
     void* const from = opened_library("libnetcdf.so.19", "NetCDF files", "libnetcdf19");
     NetcdfLibrary out;
     QUILL_NETCDF_FUNCTIONS(QUILL_FIND)

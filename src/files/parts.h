@@ -55,8 +55,7 @@ std::shared_ptr<const NetcdfFile> open_netcdf(const OpenFilePtr& file, const std
                                               std::shared_ptr<PartsDigest> digest);
 Data read_parts(const NetcdfFile& file, const PartsWanted& wanted, const CsvOptions& options);
 
-// The part as `read` gives it, of axes with places those alone: positions close to each other are read
-// together.
+// Reads a part, and along axes with places only those: positions close to each other are read together.
 Array with_places(BlockPart part, std::span<const PartsFinder::Places> places,
                   const std::function<Array(const BlockPart& part)>& read);
 

@@ -276,8 +276,7 @@ TEST_CASE("what opened arrays cannot do is refused as in memory, or with the siz
        "the dimensions are x_1, x_2"},
       {"load(\"a.nc\", ranges: (x_1: 299..301))",
        "a.nc: the dimension x_1 of x has 300 positions, and 301 is wanted", ""},
-      {"load(\"a.nc\", ranges: (x_1: 0))",
-       "load: `ranges` must give positions from 1 for x_1, a range, a vector or one number; not the number 0",
+      {"load(\"a.nc\", ranges: (x_1: 0))", "load: `ranges` contains 0 for x_1; positions are integers from 1",
        "ranges: (x_1: 1..10)"}};
   for (const auto& [text, message, hint] : refused) {
     const auto messages = error_of(open + text + "\n");

@@ -211,6 +211,20 @@ TEST_CASE("nothing is lost when the disk is full, the reader goes, the folder va
     CHECK(r.status == 1);
     CHECK(has(r.err, "File too large"));
     CHECK(p.folder.read("out/f.png") == old);
+    // Files that a library writes.
+    for (const std::string ending : {"h5", "nc"}) {
+      CAPTURE(ending);
+      p.folder.write("big.eq", "save(\"big." + ending + "\", (x: zeros(1000, 1000)))\n");
+      p.folder.write("out/big." + ending, "old");
+      const auto made = run_program(
+          "/bin/bash", {"-c", std::string("ulimit -f 1000; exec '") + kProgram + "' run big.eq --no-record"},
+          "", p.folder.path());
+      CHECK(made.status == 1);
+      CHECK(has(made.err, "error: cannot write out/big." + ending + ": File too large\n"));
+      CHECK(p.folder.read("out/big." + ending) == "old");
+    }
+    for (const auto& entry : fs::directory_iterator(p.folder.path("out")))
+      CHECK_FALSE(entry.path().filename().string().starts_with("."));
   }
   SECTION("a folder that cannot be written") {
     if (geteuid() != 0) {

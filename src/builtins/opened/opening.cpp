@@ -51,7 +51,11 @@ DimensionRange range_of(const Call& call, std::size_t i, const std::string& dime
         fmt::format("ranges: ({}: 1..10)", dimension));
   };
   const auto position = [&](double x) {
-    if (!(x >= 1) || !is_whole(x) || x > 9e15) refuse();
+    if (!(x >= 1) || !is_whole(x) || x > 9e15)
+      call.fail_argument(
+          i,
+          fmt::format("contains {} for {}; positions are integers from 1", shortest(x), printable(dimension)),
+          fmt::format("ranges: ({}: 1..10)", dimension));
     return static_cast<Index>(x) - 1;
   };
   if (given.is(Kind::range)) {
@@ -61,7 +65,9 @@ DimensionRange range_of(const Call& call, std::size_t i, const std::string& dime
     out.start = position(range.first);
     if (range.count > 1) {
       out.step = position(range.at(1)) - out.start;
-      if (out.step < 1) refuse();
+      if (out.step < 1)
+        call.fail_argument(i, fmt::format("must give a rising range for {}", printable(dimension)),
+                           fmt::format("ranges: ({}: 1..10)", dimension));
       position(range.at(range.count - 1));
     }
     return out;
