@@ -225,6 +225,7 @@ Outcome<Done> RealHost::make_below(const Folders& folders, const std::string& pa
   const auto found = fence_.find(folders, path, true);
   if (!found.reason.empty()) return {{}, found.reason, found.is_outside};
   remove_left_over(found.folder.get(), found.name);
+  // Checked before the library opens the file, so that nothing is left open; reserved again once it is open.
   std::string no_room;
   const auto fill = [&](const Descriptor& file, const std::string& temporary) {
     no_room = reserve_room(file.get(), maker.bytes);
@@ -236,7 +237,7 @@ Outcome<Done> RealHost::make_below(const Folders& folders, const std::string& pa
   };
   auto written = write_whole_file(found.folder.get(), found.name, true, fill);
   if (no_room.empty()) return written;
-  // What may become smaller is tried elsewhere.
+  // Compressed, it may fit: it is written to a temporary file first, where there is enough space.
   if (maker.may_be_smaller) return Host::make_below(folders, path, maker);
   return {{}, no_room};
 }
