@@ -18,6 +18,7 @@
 #include "app/timings.h"
 #include "app/user_program.h"
 #include "base/descriptor.h"
+#include "base/memory.h"
 #include "base/text.h"
 #include "base/time_text.h"
 #include "language/parser.h"
@@ -173,6 +174,18 @@ void take_up(Prompt& p, const Journal& journal) {
   p.session.settle_files();
 }
 
+// Runs an entry, a command or a question for help; false to leave. An error that it throws leaves the session
+// as it was.
+bool act_on(Prompt& p, const std::string& entry, bool& last_failed) {
+  const std::string line(trim(entry));
+  if (line.starts_with(':')) return act_on_session(p, line);
+  if (line.starts_with('?'))
+    tell_help(p.host, p.output, p.session, std::string(trim(std::string_view(line).substr(1))));
+  else
+    last_failed = !p.entries.run(entry);
+  return true;
+}
+
 }  // namespace
 
 int run_prompt(Host& host, TextOutput& output, Session& session, const PromptOptions& options) {
@@ -192,13 +205,10 @@ int run_prompt(Host& host, TextOutput& output, Session& session, const PromptOpt
     const auto entry = reader.entry(std::to_string(state.entries.next_number()) + " ~ ", "");
     if (!entry || trim(*entry).empty()) continue;
     lines.remember(*entry);
-    const std::string first(trim(*entry));
-    if (first.starts_with('?')) {
-      tell_help(host, output, session, std::string(trim(std::string_view(first).substr(1))));
-    } else if (first.starts_with(':')) {
-      if (!act_on_session(state, first)) return 0;
-    } else {
-      last_failed = !state.entries.run(*entry);
+    try {
+      if (!act_on(state, *entry, last_failed)) return 0;
+    } catch (const Error& error) { output.message(describe(error)); } catch (const std::bad_alloc&) {
+      output.message(describe(memory_error()));
     }
   }
   if (lines.terminal()) host.print("\n");

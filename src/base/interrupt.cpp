@@ -21,9 +21,9 @@ void stop_interrupted() {
 
 void serve_requests() {
   const auto flags = detail::stop_flags.load(std::memory_order_relaxed);
-  if (flags & detail::kInterrupt) stop_interrupted();
+  if (stop_requested()) stop_interrupted();
   if (flags & detail::kProgress) tell_progress();
-  if (!(flags & detail::kMemory)) return;
+  if (!(flags & detail::kMemory) || detail::stops_deferred) return;
   clear_memory_check();
   if (is_beyond_ceiling(0)) throw memory_error();
 }

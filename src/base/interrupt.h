@@ -10,6 +10,7 @@ namespace quill {
 namespace detail {
 inline constexpr int kInterrupt = 1, kMemory = 2, kProgress = 4;
 inline std::atomic<int> stop_flags{0};
+inline std::atomic<bool> stops_deferred{false};
 }  // namespace detail
 
 // Requests a stop. Returns whether an earlier request was not served yet. May be called by a signal handler.
@@ -30,11 +31,27 @@ inline void request_progress() { detail::stop_flags.fetch_or(detail::kProgress, 
 inline void clear_progress_request() {
   detail::stop_flags.fetch_and(~detail::kProgress, std::memory_order_relaxed);
 }
+// False while stops are deferred.
 inline bool stop_requested() {
-  return detail::stop_flags.load(std::memory_order_relaxed) & detail::kInterrupt;
+  return (detail::stop_flags.load(std::memory_order_relaxed) & detail::kInterrupt) &&
+         !detail::stops_deferred.load(std::memory_order_relaxed);
 }
 // Whether a request is pending.
 inline bool interrupt_requested() { return detail::stop_flags.load(std::memory_order_relaxed) != 0; }
+
+// While it exists, requests to stop and memory checks stay pending (`deferred`), or are served again within a
+// scope that defers them. Work that must be done as a whole, such as a change of a session, defers them, and
+// code that reports the error and restores the state serves them. For the main thread.
+class StopsDeferred {
+ public:
+  explicit StopsDeferred(bool deferred = true) : before_(detail::stops_deferred.exchange(deferred)) {}
+  ~StopsDeferred() { detail::stops_deferred = before_; }
+  StopsDeferred(const StopsDeferred&) = delete;
+  StopsDeferred& operator=(const StopsDeferred&) = delete;
+
+ private:
+  bool before_;
+};
 
 // Serves pending requests: throws an Error of kind interrupted for a stop, and an Error if memory exceeds the
 // limit; reports progress.

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "base/interrupt.h"
 #include "base/memory.h"
 #include "session/alike.h"
 #include "value/print.h"
@@ -28,6 +29,7 @@ bool Entries::run_text(int number, const std::string& text) {
 }
 
 bool Entries::run(const std::string& text) {
+  const StopsDeferred whole;
   log({.kind = JournalEvent::Kind::entry, .number = next_, .text = text});
   perform(next_, text);
   log_outcome(done_.back());
@@ -42,9 +44,9 @@ void Entries::perform(int number, const std::string& text) {
   const double began = session_.host.seconds();
   const bool fine = run_text(number, text);
   done_.push_back({number, text, !fine, session_.note(), session_.host.seconds() - began});
-  if (!fine) take_back(*before);
-  before_.push_back(std::move(before));
+  before_.push_back(before);
   next_ = number + 1;
+  if (!fine) take_back(*before);
 }
 
 // An entry that fails changes nothing.
@@ -60,6 +62,7 @@ void Entries::take_back(const Snapshot& before) {
 }
 
 std::optional<Entries::Entry> Entries::undo() {
+  const StopsDeferred whole;
   if (!step_back()) return std::nullopt;
   log({.kind = JournalEvent::Kind::undo});
   session_.settle_files();
@@ -67,6 +70,7 @@ std::optional<Entries::Entry> Entries::undo() {
 }
 
 std::optional<Entries::Entry> Entries::redo() {
+  const StopsDeferred whole;
   if (!step_forth()) return std::nullopt;
   log({.kind = JournalEvent::Kind::redo});
   session_.settle_files();
@@ -128,6 +132,7 @@ bool Entries::run_again(const Step& old, const Entry& entry, const std::string& 
 }
 
 Entries::Edited Entries::edit(std::size_t place, const std::string& text, const TellRerun& tell) {
+  const StopsDeferred whole;
   log({.kind = JournalEvent::Kind::edit, .number = done_[place].number, .text = text});
   auto edited = change(place, text, tell);
   log_edited(place, edited);

@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <utility>
 
+#include "base/interrupt.h"
 #include "language/parser.h"
 #include "session/entries.h"
 #include "session/kept_values.h"
@@ -124,6 +125,7 @@ void Entries::begin_files(const Journal& journal) {
 
 Entries::Resumed Entries::resume(const Journal& journal) {
   using Kind = JournalEvent::Kind;
+  const StopsDeferred whole;
   Resumed out;
   begin_files(journal);
   auto events = journal.events;

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <filesystem>
 
+#include "base/interrupt.h"
 #include "base/memory.h"
 
 namespace quill {
@@ -53,6 +54,7 @@ bool always_runs(const Node& statement) {
 }  // namespace
 
 std::optional<Watch::Round> Watch::round() {
+  const StopsDeferred whole;
   const auto text = host_.read_file(path_);
   watched_ = {FileSeen{path_}};
   if (text.ok()) watched_[0] = {path_, host_.stamp(path_), fingerprint_of(text.value), ""};
@@ -111,6 +113,7 @@ std::optional<Watch::Round> Watch::round() {
 
 // Files written by the script itself count as unchanged.
 bool Watch::has_changed() {
+  const StopsDeferred whole;
   return std::any_of(watched_.begin(), watched_.end(),
                      [this](FileSeen& file) { return session_.files().has_changed_outside(file); });
 }

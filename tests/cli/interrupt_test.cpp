@@ -1,11 +1,14 @@
 // Ctrl-C, sent as a signal to the built program while it is busy.
 #include <csignal>
+#include <random>
 
 #include <catch2/catch.hpp>
 #include <chrono>
 
+#include "support/effort.h"
 #include "support/paths.h"
 #include "support/program.h"
+#include "support/terminal.h"
 
 using namespace quill::test;
 
@@ -79,4 +82,49 @@ TEST_CASE("a second signal ends the program at once") {
   const auto stopped = stopped_while(folder, "a = random(10^8)", "save(\"a.h5\", a, compression: 9)", 6, 8);
   CAPTURE(stopped.result.err, stopped.seconds);
   CHECK(stopped.result.status == 128 + SIGINT);
+}
+
+TEST_CASE("Ctrl-C at any moment of an entry or a command leaves the session as before or after it") {
+  const TemporaryFolder folder;
+  folder.write("u.eq", "fn rise(t) = t + 1\n");
+  const std::vector<std::string> lines = {"x = random(200000)",
+                                          "save(\"a.csv\", random(300, 50))",
+                                          "figure(\"f\") { line(random(2000)) }",
+                                          "save(\"b.h5\", random(100000))",
+                                          "use \"u.eq\"",
+                                          "write_text(\"q.txt\", \"a\")",
+                                          "x",
+                                          ":undo",
+                                          ":redo",
+                                          ":edit 2 x = random(100000)",
+                                          ":save w.h5",
+                                          ":load w.h5",
+                                          ":write s.eq",
+                                          ":run s.eq",
+                                          ":report r.html",
+                                          ":card x",
+                                          ":look f",
+                                          ":vars",
+                                          "?sum"};
+  std::mt19937_64 random(4);
+  PromptTerminal at(folder);
+  at.enter("kept = 41");
+  at.enter("x = 1");
+  for (int k = 0; k < repeats(160); ++k) {
+    const auto& line = lines[random() % lines.size()];
+    CAPTURE(k, line, at.told());
+    at.type(line + "\r");
+    at.wait_for("\x1b[?2004l");
+    wait_seconds(static_cast<double>(random() % 1000) * (k % 3 == 0 ? 5e-5 : 5e-6));
+    REQUIRE(kill(at.process(), SIGINT) == 0);
+    wait_seconds(0.02);
+    const auto mark = "round " + std::to_string(k);
+    at.type("print(\"" + mark + "\")\r");
+    at.wait_for(mark + "\r");
+    at.wait_for("\x1b[?2004h");
+  }
+  at.enter("kept + 1");
+  CHECK(at.told().find("kept + 1 = 42") != std::string::npos);
+  at.type(":quit\r");
+  CHECK(at.finish() == 0);
 }

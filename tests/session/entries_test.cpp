@@ -1,6 +1,7 @@
 // Entries taken back and done again, against sessions that never had them.
 #include "session/entries.h"
 
+#include "base/interrupt.h"
 #include "base/memory.h"
 
 #include <catch2/catch.hpp>
@@ -70,6 +71,39 @@ TEST_CASE("undo and redo restore names, random numbers, settings and figures") {
   CHECK(at.shown("x") == "[1, 20, 3]");
   CHECK(e.undo()->failed);
   CHECK(at.shown("x") == "[1, 20, 3]");
+}
+
+TEST_CASE("a request to stop ends the code of an entry, and nothing else of it") {
+  Prompt at;
+  at.begin();
+  auto& e = *at.entries;
+  e.run("x = random(5000)[1] > 2");
+  e.run("y = random(5000)");
+  request_interrupt();
+  CHECK(e.undo()->number == 2);
+  CHECK(at.shown("y") == "none");
+  CHECK(e.redo()->number == 2);
+  CHECK(stop_requested());
+  // Code that runs serves it, and the entry has failed.
+  CHECK_FALSE(e.run("y = 0; for k in 1..10 { y += k }"));
+  CHECK_FALSE(stop_requested());
+  CHECK(e.done().back().note.interrupted);
+  CHECK(at.session->find("y")->is(Kind::array));
+  request_interrupt();
+  const auto edited = e.edit(1, "y = sum(random(5000) + 0 * (1..5000))");
+  CHECK_FALSE(edited.fine);
+  CHECK_FALSE(stop_requested());
+  CHECK(at.session->find("y")->is(Kind::array));
+  CHECK(e.done()[1].text == "y = random(5000)");
+  {
+    const StopsDeferred whole;
+    request_interrupt();
+    CHECK_NOTHROW(poll_interrupt());
+    CHECK_FALSE(stop_requested());
+    const StopsDeferred none(false);
+    CHECK_THROWS(poll_interrupt());
+  }
+  clear_interrupt();
 }
 
 TEST_CASE("aliases stay aliases of their own time") {

@@ -103,7 +103,9 @@ int Terminal::finish(double seconds) {
   }
   while (read_some(0.02)) {}
   child_ = -1;
-  return WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
+  const int result = WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
+  if (result != 0) UNSCOPED_INFO(told());  // names the cause where the test expects success
+  return result;
 }
 
 std::string Terminal::told() const {
