@@ -37,6 +37,14 @@ void refuse_several_numbers(const Call& call, std::size_t at) {
 
 }  // namespace
 
+void warn_of_undefined(const Call& call, double undefined, Index results) {
+  const auto rest = call.row.name == "std" || call.row.name == "variance" ? "fewer than two numbers remain"
+                                                                          : "all elements are nan";
+  call.warn(results == 1 ? fmt::format("the result of {} is undefined: {}", call.row.name, rest)
+                         : fmt::format("{} of {} results of {} are undefined: {}", shortest(undefined), results,
+                                       call.row.name, rest));
+}
+
 Reduced reduced(const Call& call, std::size_t at, const Array& a) {
   refuse_several_numbers(call, at);
   const bool keep = call.boolean_or(at + 1, false);

@@ -23,6 +23,9 @@ struct Reduced {
   }
 };
 
+// Warns that so many results of a reduction without nan elements are undefined.
+void warn_of_undefined(const Call& call, double undefined, Index results);
+
 // Applies the arguments over:, keep: and skip_nan:, which start at index `at`, to an array.
 Reduced reduced(const Call& call, std::size_t at, const Array& a);
 

@@ -32,11 +32,7 @@ Value checked(const Call& call, const Array& a, Array result, bool skip_nan = fa
   if (is_of_times(call.row.name)) result = as_times_like(a, std::move(result));
   const double without = is_real(result.type()) ? *reduce(Reduction::count_nan, result).data<double>() : 0;
   if (skip_nan && without > 0) {
-    const auto rest = call.row.name == "std" || call.row.name == "variance" ? "fewer than two numbers remain"
-                                                                            : "all elements are nan";
-    call.warn(result.size() == 1 ? fmt::format("the result of {} is undefined: {}", call.row.name, rest)
-                                 : fmt::format("{} of {} results of {} are undefined: {}", shortest(without),
-                                               result.size(), call.row.name, rest));
+    warn_of_undefined(call, without, result.size());
   } else if (without > 0 && is_real(a.type())) {
     const double n = *reduce(Reduction::count_nan, a).data<double>();
     if (n > 0)

@@ -122,13 +122,28 @@ TEST_CASE("transposed opened arrays and interpolation along an axis have the bit
   CHECK(compared > 50);
 }
 
-TEST_CASE("an interpolation of an opened array with gaps names their position in the whole array") {
-  const SmallBlocks small(200, 20000);
-  const std::string before = "a = random(5, 400)\na[3, 321] = nan\nsave(\"a.nc\", (x: a))\n";
-  const auto in_memory = run(before + "x = load(\"a.nc\", only: \"x\")\nr = interpolate(1..5, x, 2.5)");
-  const auto opened = run(before + "x = open_data(\"a.nc\", name: \"x\")\nr = interpolate(1..5, x, 2.5)");
-  CHECK_FALSE(opened.ok);
-  CHECK(opened.messages == in_memory.messages);
+TEST_CASE("warnings and errors about opened arrays name counts and positions in the whole array") {
+  const std::string data =
+      "a = random(5, 400)\na[3, 321] = nan\na[.., 40] = nan\na[.., 210..217] = nan\na[1..4, 399] = nan\n"
+      "a[4, ..] = nan\nsave(\"a.nc\", (x: a))\n";
+  const auto said = [](const Ran& ran) {
+    const auto line = ran.messages.find("  test.eq");
+    return ran.messages.substr(0, line);
+  };
+  for (const std::string text :
+       {"interpolate(1..5, x, 2.5)", "mean(x, over: 1, skip_nan: true)", "mean(x, over: 2, skip_nan: true)",
+        "std(x, over: 1, skip_nan: true)", "max(x, over: 1, skip_nan: true)",
+        "median(x, over: 1, skip_nan: true)", "quantile(x, [0.1, 0.5], over: 1, skip_nan: true)",
+        "median(x, over: 1)", "quantile(x, 0.3, over: 2)", "mean(x, over: 1)", "rms(x, over: 1)",
+        "argmin(x, over: 1)", "argmax(x, over: 2)", "cumsum(x, over: 2)", "sort(x, over: 1)",
+        "moving_mean(x, 3, over: 2)", "detrend(x, over: 2)", "fft(x, over: 1)", "norm(x, over: 1)"}) {
+    const SmallBlocks small(200, 20000);
+    const auto in_memory = run(data + "x = load(\"a.nc\", only: \"x\")\nr = " + text);
+    const auto opened = run(data + "x = open_data(\"a.nc\", name: \"x\")\nr = " + text);
+    CAPTURE(text, in_memory.messages, opened.messages);
+    CHECK(in_memory.ok == opened.ok);
+    CHECK(said(in_memory) == said(opened));
+  }
 }
 
 TEST_CASE("expressions, selections and conditions of opened arrays are those of arrays in memory") {

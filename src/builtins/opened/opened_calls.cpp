@@ -10,6 +10,7 @@
 #include "blocks/order_statistics.h"
 #include "builtins/arguments.h"
 #include "builtins/opened/opened_array.h"
+#include "builtins/reduced.h"
 #include "numerics/samples.h"
 #include "numerics/statistics.h"
 #include "value/registry.h"
@@ -47,16 +48,19 @@ Array kept(const Array& result, const BlockSource& source, const Axes& axes) {
   return result.with_shape(shape);
 }
 
-bool has_nan(const Array& a) {
-  return (a.type() == ElementType::float64 || a.type() == ElementType::float32) &&
-         *reduce(Reduction::count_nan, a).data<double>() > 0;
+double nan_count(const Array& a) {
+  const bool can_have = a.type() == ElementType::float64 || a.type() == ElementType::float32;
+  return can_have ? *reduce(Reduction::count_nan, a).data<double>() : 0;
+}
+
+double nan_count(const BlockSourcePtr& source) {
+  BlockFindings findings;
+  return *reduce_blocks(Reduction::count_nan, source, {}, findings).data<double>();
 }
 
 // As the built-in for arrays in memory reports it.
-void warn_of_nan(const Call& call, const BlockSourcePtr& source, const Array& result) {
-  if (!has_nan(result)) return;
-  BlockFindings findings;
-  const auto count = *reduce_blocks(Reduction::count_nan, source, {}, findings).data<double>();
+void warn_of_nan(const Call& call, const BlockSourcePtr& source) {
+  const auto count = nan_count(source);
   if (count > 0)
     call.warn(fmt::format("{}: the argument contains {} nan among {} elements", call.row.name,
                           shortest(count), source->size()),
@@ -159,6 +163,7 @@ class PartRuntime : public Runtime {
   }
   Location location_of(const Node* node) const override { return whole_.location_of(node); }
 
+  bool has_warned() const { return first_.has_value(); }
   bool has_warned_of_nan() const {
     return first_ && first_->message.find("the argument contains") != std::string::npos;
   }
@@ -288,7 +293,7 @@ std::optional<Value> quantiles_of_all(Call& call, const BlockSourcePtr& source, 
     each.push_back(boolean_of(call, "keep") ? kept(single, *source, {}) : single);
   }
   auto result = fractions.axes() == 0 ? each[0] : stack(each);
-  warn_of_nan(call, source, result);
+  if (nan_count(result) > 0) warn_of_nan(call, source);
   return Value::array(std::move(result));
 }
 
@@ -312,7 +317,7 @@ std::optional<Value> reduced(Call& call, const BlockSourcePtr& source, BlockFind
   if (keeps) result = kept(result, *source, axes);
   if (!axes.empty())
     set_axis_names(result, keeps ? source->dimensions : names_without(source->dimensions, axes));
-  warn_of_nan(call, source, result);
+  if (nan_count(result) > 0) warn_of_nan(call, source);
   return Value::array(std::move(result));
 }
 
@@ -372,6 +377,11 @@ Value value_of(LineResults results) {
   return results.stored ? OpenedArray::value(results.stored) : Value::array(std::move(results.array));
 }
 
+// Whether the call is made again in memory, so that an error names the position in the whole array.
+bool in_memory_instead(const Error& error, const BlockSource& source) {
+  return error.kind == Error::Kind::mistake && fits_in_memory(source);
+}
+
 std::optional<Value> line_by_line(const Call& call, std::size_t i, const BlockSourcePtr& source,
                                   BlockFindings& findings) {
   const auto over = *parameter_of(call.row, "over");
@@ -380,15 +390,24 @@ std::optional<Value> line_by_line(const Call& call, std::size_t i, const BlockSo
   if (axes.empty() || !has_whole_lines(*source, axes)) return std::nullopt;
   // Several fractions of a quantile come first in the result.
   const bool has_fractions = call.row.name == "quantile" && !shape_of(call.value(1)).empty();
-  PartRuntime runtime(call.runtime);
-  auto out = stored_by_whole_lines(
-      source, axes, findings, [&](const Array& part) { return called_with(call, runtime, i, part); },
-      has_fractions);
-  if (runtime.has_warned_of_nan() && !out.stored)
-    warn_of_nan(call, source, out.array);  // of the whole array
-  else
-    runtime.pass_on();
-  return value_of(std::move(out));
+  try {
+    PartRuntime runtime(call.runtime);
+    auto out = stored_by_whole_lines(
+        source, axes, findings, [&](const Array& part) { return called_with(call, runtime, i, part); },
+        has_fractions);
+    // Warnings that count state the numbers of the whole array.
+    if (runtime.has_warned() && boolean_of(call, "skip_nan"))
+      warn_of_undefined(call, out.stored ? nan_count(out.stored) : nan_count(out.array),
+                        out.stored ? out.stored->size() : out.array.size());
+    else if (runtime.has_warned_of_nan())
+      warn_of_nan(call, source);
+    else
+      runtime.pass_on();
+    return value_of(std::move(out));
+  } catch (const Error& error) {
+    if (in_memory_instead(error, *source)) return std::nullopt;
+    throw;
+  }
 }
 
 // The curves of a table are the columns of y.
@@ -406,8 +425,7 @@ std::optional<Value> interpolated(Call& call, const BlockSourcePtr& source, Bloc
     runtime.pass_on();
     return value_of(std::move(out));
   } catch (const Error& error) {
-    // In memory the error names the position in the whole array.
-    if (error.kind == Error::Kind::mistake && fits_in_memory(*source)) return std::nullopt;
+    if (in_memory_instead(error, *source)) return std::nullopt;
     throw;
   }
 }
