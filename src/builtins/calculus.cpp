@@ -77,13 +77,12 @@ constexpr std::string_view kFamily = "integration";
 }  // namespace calculus_calls
 
 std::optional<std::pair<double, double>> number_pair(const Value& v) {
-  std::vector<Value> items;
-  if (v.is(Kind::tuple))
-    items = v.object<TupleObject>().items;
-  else if (v.is(Kind::array) && v.array().axes() == 1 && v.array().size() == 2)
-    for (const double x : v.array().converted(ElementType::float64).to_vector<double>())
-      items.emplace_back(x);
-  if (items.size() != 2) return std::nullopt;
+  if (v.is(Kind::array) && v.array().axes() == 1 && v.array().size() == 2) {
+    const auto both = v.array().converted(ElementType::float64).to_vector<double>();
+    return std::pair(both[0], both[1]);
+  }
+  if (!v.is(Kind::tuple) || v.object<TupleObject>().items.size() != 2) return std::nullopt;
+  const auto& items = v.object<TupleObject>().items;
   const auto a = single_real(items[0]), b = single_real(items[1]);
   return a && b ? std::optional(std::pair(*a, *b)) : std::nullopt;
 }

@@ -41,8 +41,8 @@ void warn_of_undefined(const Call& call, double undefined, Index results) {
   const auto rest = call.row.name == "std" || call.row.name == "variance" ? "fewer than two numbers remain"
                                                                           : "all elements are nan";
   call.warn(results == 1 ? fmt::format("the result of {} is undefined: {}", call.row.name, rest)
-                         : fmt::format("{} of {} results of {} are undefined: {}", shortest(undefined), results,
-                                       call.row.name, rest));
+                         : fmt::format("{} of {} results of {} are undefined: {}", shortest(undefined),
+                                       results, call.row.name, rest));
 }
 
 Reduced reduced(const Call& call, std::size_t at, const Array& a) {

@@ -39,8 +39,8 @@ class Machine : public Runtime {
   Value call_each(const Value& function, std::span<const Value> arguments, const CallForm* form,
                   const Node* node);
 
-  bool call_direct(DirectCall& how, const Value& function, std::span<const double> arguments,
-                   std::span<double> result) override;
+  bool call_direct_slowly(DirectCall& how, const Value& function, std::span<const double> arguments,
+                          std::span<double> result) override;
   bool is_elementwise(const Value& function, std::span<const Role> arguments) const override;
   void warn(std::string message, std::string hint, const Node* node) override;
   RandomStream& random() override { return services_.random(); }

@@ -1,6 +1,5 @@
 // Direct calls of functions with numbers, for built-ins that call them very often.
 #include <algorithm>
-#include <cstring>
 
 #include "engine/native_run.h"
 
@@ -59,28 +58,6 @@ bool Machine::prepare_direct(DirectCall& how, const Value& function) {
   how.captured = 0;
   if (closure)
     for (const auto& x : object.captured) how.numbers[how.captured++] = x.number();
-  how.code = loop;
-  how.owner = hot;
-  how.is_off = false;
-  return true;
-}
-
-namespace {
-
-// Copies the bits of numbers: one, most times.
-void copy_few(const void* from, std::size_t count, void* to) {
-  if (count == 1)
-    std::memcpy(to, from, sizeof(double));
-  else if (count > 0)
-    std::memcpy(to, from, count * sizeof(double));
-}
-
-}  // namespace
-
-bool Machine::call_direct(DirectCall& how, const Value& function, std::span<const double> arguments,
-                          std::span<double> result) {
-  if (how.is_off || (how.code == nullptr && !prepare_direct(how, function))) return false;
-  auto& loop = *static_cast<NativeLoop*>(how.code);
   if (!direct_run_) {
     direct_run_ = std::make_unique<NativeRun>();
     // A lock-free atomic<int> has the layout of an int.
@@ -88,18 +65,23 @@ bool Machine::call_direct(DirectCall& how, const Value& function, std::span<cons
     direct_run_->machine = this;
   }
   auto& run = *direct_run_;
-  run.depth = kDeepestBodies;
-  copy_few(how.numbers.data(), how.captured, run.results);
-  copy_few(arguments.data(), arguments.size(), run.results + how.captured);
-  const auto reason = static_cast<native::Reason>(loop.entry(&run, 0));
-  if (reason == native::Reason{}) {
-    ++loop.entered;
-    copy_few(run.results, result.size(), result.data());
-    return true;
+  how.code = {loop->entry, &run,           &run.depth, static_cast<std::int64_t>(kDeepestBodies),
+              run.results, &loop->entered, loop,       hot};
+  how.is_off = false;
+  return true;
+}
+
+bool Machine::call_direct_slowly(DirectCall& how, const Value& function, std::span<const double> arguments,
+                                 std::span<double> result) {
+  if (how.code.enter == nullptr) {
+    if (!prepare_direct(how, function)) return false;
+    if (how.enter(arguments, result)) return true;
   }
+  const auto reason = static_cast<native::Reason>(how.left);
   if (reason == native::Reason::attention) return false;
-  Hot::note_direct(*static_cast<HotFunction*>(how.owner), loop, reason);
-  if (loop.is_retired) how.code = nullptr;
+  auto& loop = *static_cast<NativeLoop*>(how.code.loop);
+  Hot::note_direct(*static_cast<HotFunction*>(how.code.owner), loop, reason);
+  if (loop.is_retired) how.code = {};
   return false;
 }
 

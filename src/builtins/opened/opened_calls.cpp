@@ -150,9 +150,9 @@ class PartRuntime : public Runtime {
   Value call(const Value& function, std::span<const Value> arguments) override {
     return whole_.call(function, arguments);
   }
-  bool call_direct(DirectCall& how, const Value& function, std::span<const double> numbers,
-                   std::span<double> result) override {
-    return whole_.call_direct(how, function, numbers, result);
+  bool call_direct_slowly(DirectCall& how, const Value& function, std::span<const double> numbers,
+                          std::span<double> result) override {
+    return whole_.call_direct_slowly(how, function, numbers, result);
   }
   bool is_elementwise(const Value& function, std::span<const Role> arguments) const override {
     return whole_.is_elementwise(function, arguments);
