@@ -3,6 +3,7 @@
 #include "app/lines.h"
 #include "app/progress_line.h"
 #include "base/interrupt.h"
+#include "base/large_pieces.h"
 #include "base/mapped_file.h"
 #include "base/temporary_file.h"
 #include "base/text.h"
@@ -40,7 +41,10 @@ Outcome<std::string> read_all(const Descriptor& file) {
     return {{}, system_reason(), false, errno == ENOENT || errno == ENOTDIR};
   if (S_ISDIR(info.st_mode)) return {{}, "it is a folder"};
   std::string bytes;
-  if (S_ISREG(info.st_mode)) bytes.reserve(static_cast<std::size_t>(info.st_size) + 1);
+  if (S_ISREG(info.st_mode)) {
+    bytes.reserve(static_cast<std::size_t>(info.st_size) + 1);
+    prefer_huge_pages(bytes.data(), bytes.capacity());
+  }
   // Reads through a small buffer: memory of the text itself would have to be cleared first.
   const auto piece = std::make_unique_for_overwrite<char[]>(kPiece);
   while (true) {

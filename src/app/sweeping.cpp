@@ -245,6 +245,8 @@ int sweep_script(RealHost& host, TextOutput& output, const CommandLine& line) {
     else if (std::find(design.names().begin(), design.names().end(), name) != design.names().end())
       return fail_usage(output, fmt::format("the input {} varies and is set as well", name));
   if (!is_ready(host, output, setup, design)) return 1;
+  if (!line.quiet)
+    for (const auto& warning : design.warnings()) output.message(describe(warning, "warning"));
   setup.units = units_of_inputs(host, setup);
   // Batch systems and MPI launchers stop jobs with SIGTERM.
   std::signal(SIGTERM, [](int) { request_interrupt(); });

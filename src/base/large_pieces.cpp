@@ -3,6 +3,7 @@
 #include <sys/mman.h>
 
 #include <cstdlib>
+#include <memory>
 #include <vector>
 
 #include "base/memory.h"
@@ -83,6 +84,13 @@ LargePiece take_large_piece(std::size_t size) {
 
 void give_large_piece(const LargePiece& piece) {
   if (!QUILL_FREE_LISTS || !kept().keep(piece)) std::free(piece.memory);
+}
+
+void prefer_huge_pages(void* memory, std::size_t size) {
+  void* inside = memory;
+  std::size_t left = size;
+  if (size < 4 * kHugePage || !std::align(kHugePage, kHugePage, inside, left)) return;
+  madvise(inside, left / kHugePage * kHugePage, MADV_HUGEPAGE);
 }
 
 std::size_t release_large_pieces() { return kept().release(); }

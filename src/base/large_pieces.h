@@ -18,6 +18,9 @@ struct LargePiece {
 };
 LargePiece take_large_piece(std::size_t size);
 void give_large_piece(const LargePiece& piece);
+// Requests huge pages for new memory, which then takes fewer first touches; ignored for less than a few
+// pages.
+void prefer_huge_pages(void* memory, std::size_t size);
 // Returns all cached blocks to the system; the result is their size in bytes.
 std::size_t release_large_pieces();
 

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 
 #include "base/text.h"
 #include "builtins/tables.h"
@@ -13,6 +14,11 @@
 namespace quill {
 
 namespace {
+
+bool makes_literal(std::string_view function) {
+  constexpr std::array<std::string_view, 5> known = {"list", "int64", "int32", "uint8", "float32"};
+  return std::find(known.begin(), known.end(), function) != known.end();
+}
 
 bool is_literal(const Node& node) {
   switch (node.kind) {
@@ -26,9 +32,9 @@ bool is_literal(const Node& node) {
     case NodeKind::unary:
       if (node.op != Token::minus) return false;
       break;
-    case NodeKind::call:  // lists have no bracket notation
+    case NodeKind::call:  // lists and numbers of a type have no other notation
       if (node.callee().kind != NodeKind::name || node.callee().binding.kind != Binding::Kind::builtin ||
-          node.callee().text != "list")
+          !makes_literal(node.callee().text))
         return false;
       return std::all_of(node.kids.begin() + 1, node.kids.end(),
                          [](const auto& kid) { return is_literal(*kid); });
@@ -97,7 +103,18 @@ void add_inputs(const Node& text, InputNames& into, const std::function<Tree(con
     if (kid) add_inputs(*kid, into, parsed);
 }
 
-Value Inputs::read_literal(const std::string& name, const std::string& text) {
+namespace {
+
+// Warnings about numbers that are rounded, with the name of the input instead of a location.
+std::vector<Error> rounding_warnings(const Tree& tree, const std::string& name) {
+  std::vector<Error> out;
+  for (const auto& warning : tree.warnings) out.emplace_back(name + ": " + warning.message, warning.hint);
+  return out;
+}
+
+}  // namespace
+
+Inputs::Found Inputs::read_literal(const std::string& name, const std::string& text, const char* from) {
   const auto assignment = "value = " + text;
   const auto tree = std::make_shared<Tree>(parse(std::make_shared<Source>(name, assignment)));
   Module module;
@@ -107,7 +124,8 @@ Value Inputs::read_literal(const std::string& name, const std::string& text) {
     if (tree->errors.empty() && is_literal(tree->root->kid(0).assigned_value()))
       if (const auto program = compile(tree, module, builtins()); tree->errors.empty()) {
         machine_.run(*program);
-        return module.slots[static_cast<std::size_t>(module.slot_of.at("value"))];
+        return {module.slots[static_cast<std::size_t>(module.slot_of.at("value"))], text, from, text,
+                rounding_warnings(*tree, name)};
       }
   }
   fail(fmt::format("{} cannot be read: {}", name, text), "write a literal: 0.5, [1, 2], \"text\", true");
@@ -115,7 +133,7 @@ Value Inputs::read_literal(const std::string& name, const std::string& text) {
 
 Inputs::Found Inputs::find(const std::string& name, const Value& fallback) {
   auto set = find_set(name, fallback);
-  return set ? std::move(*set) : Found{fallback, literal_of(fallback), "default"};
+  return set ? std::move(*set) : Found{fallback, literal_of(fallback), "default", "", {}};
 }
 
 std::optional<Inputs::Found> Inputs::find_set(const std::string& name, const Value& fallback) {
@@ -124,12 +142,12 @@ std::optional<Inputs::Found> Inputs::find_set(const std::string& name, const Val
     used_.insert(name);
     // For a text, quotes may be omitted.
     if (fallback.is(Kind::text) && !is_quoted(text))
-      return Found{Value::text(text), literal_of(Value::text(text)), "set"};
-    auto value = read_literal(fmt::format("the input {}", name), text);
-    if (!has_kind_of(value, fallback))
-      fail(fmt::format("the input {} is {}, and its default is {}", name, kind_in_words(value),
+      return Found{Value::text(text), literal_of(Value::text(text)), "set", "", {}};
+    auto found = read_literal(fmt::format("the input {}", name), text, "set");
+    if (!has_kind_of(found.value, fallback))
+      fail(fmt::format("the input {} is {}, and its default is {}", name, kind_in_words(found.value),
                        kind_in_words(fallback)));
-    return Found{std::move(value), text, "set"};
+    return found;
   }
   return std::nullopt;
 }
@@ -146,15 +164,15 @@ Inputs::Found Inputs::ask(const std::string& name, const Value* fallback) {
       answers_.pop_front();
     }
     if (!answer.ok()) break;
-    if (trim(answer.value).empty() && fallback) return {*fallback, literal_of(*fallback), "answer"};
+    if (trim(answer.value).empty() && fallback) return {*fallback, literal_of(*fallback), "answer", "", {}};
     try {
-      auto value = read_literal("the answer", answer.value);
-      if (!fallback || has_kind_of(value, *fallback)) return {std::move(value), answer.value, "answer"};
-      output_.tell(ErrorMet{Error(fmt::format("the answer is {}, and the default is {}", kind_in_words(value),
-                                              kind_in_words(*fallback)))});
+      auto found = read_literal("the answer", answer.value, "answer");
+      if (!fallback || has_kind_of(found.value, *fallback)) return found;
+      output_.tell(ErrorMet{Error(fmt::format("the answer is {}, and the default is {}",
+                                              kind_in_words(found.value), kind_in_words(*fallback)))});
     } catch (const Error& error) { output_.tell(ErrorMet{error}); }
   }
-  if (fallback) return {*fallback, literal_of(*fallback), "default"};
+  if (fallback) return {*fallback, literal_of(*fallback), "default", "", {}};
   fail(fmt::format("there is no terminal to ask for \"{}\", and it has no default", name),
        fmt::format("--set \"{}=…\" answers in advance", name));
 }

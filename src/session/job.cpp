@@ -4,11 +4,13 @@ namespace quill {
 
 namespace {
 
-// Keeps the errors of a run.
+// Keeps the errors and warnings of a run.
 class ErrorListener : public Output {
  public:
   explicit ErrorListener(JobResult& result) : result_(result) {}
   void tell(const Event& event) override {
+    if (const auto* given = std::get_if<WarningGiven>(&event); given && !given->is_repeated)
+      result_.warnings.push_back(given->warning);
     const auto* met = std::get_if<ErrorMet>(&event);
     if (!met) return;
     result_.messages += describe(met->error);

@@ -4,6 +4,7 @@
 #include <functional>
 #include <optional>
 #include <string>
+#include <vector>
 
 #include "session/session.h"
 
@@ -17,8 +18,9 @@ struct Job {
 
 struct JobResult {
   Record record;
-  std::string messages;        // error messages as displayed
-  std::optional<Error> error;  // the last error, or that an input that was set does not exist
+  std::string messages;         // error messages as displayed
+  std::vector<Error> warnings;  // the first of each place
+  std::optional<Error> error;   // the last error, or that an input that was set does not exist
 };
 
 // Runs the script to its end or to its first error, without output. `at_end` is called before the session is

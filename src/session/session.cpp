@@ -351,17 +351,21 @@ bool Session::check_inputs_used() {
 
 void Session::tell_summary() { outputs_.tell_summary(); }
 
+Value Session::taken(const std::string& name, Inputs::Found found) {
+  recorder_.input({name, found.literal, found.from});
+  for (const auto& warning : found.warnings) machine_.warn(warning.message, warning.hint, nullptr);
+  return std::move(found.value);
+}
+
 Value Session::input(const std::string& name, const Value& fallback, const std::string&) {
   auto found = inputs_.find(name, fallback);
-  recorder_.input({name, found.literal, found.from});
-  return std::move(found.value);
+  return taken(name, std::move(found));
 }
 
 Value Session::ask(const std::string& name, const Value* fallback) {
   auto found = inputs_.ask(name, fallback);
-  if (found.from == "answer") note_.answers.push_back(found.literal);
-  recorder_.input({name, found.literal, found.from});
-  return std::move(found.value);
+  if (found.from == "answer") note_.answers.push_back(found.typed);
+  return taken(name, std::move(found));
 }
 
 Value Session::use_file(const std::string& name) {

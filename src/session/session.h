@@ -152,6 +152,8 @@ class Session : public Context, public Services {
   bool can_reuse_program(const std::string& name, const std::string& text) const;
   bool execute(const Function& program, std::size_t start);
   void find_time();
+  // The value of an input, which is recorded; warnings about it are reported.
+  Value taken(const std::string& name, Inputs::Found found);
   void tell_memory();
   std::string recorded_name(const std::string& name, const std::string& path) const;
   // Resolves the name relative to the folder of the running text; recorded as a dependency.

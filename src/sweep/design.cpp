@@ -3,8 +3,10 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cstdlib>
 
 #include "array/index.h"
+#include "base/number.h"
 #include "base/text.h"
 #include "files/digest.h"
 #include "files/formats.h"
@@ -26,12 +28,21 @@ Array chosen_element(const Array& a, Index k) {
 }
 
 std::string element_literal(const Array& a, Index k) {
-  const auto text = literal_of(Value::array(chosen_element(a, k)));
-  return holds_times(a) ? in_quotes(text) : text;
+  const auto element = chosen_element(a, k);
+  const auto text = literal_of(Value::array(element));
+  if (holds_times(a)) return in_quotes(text);
+  // A plain number is read as float64.
+  bool is_exact = true;
+  if (element.type() == ElementType::int64)
+    is_exact = std::llabs(element.to_vector<std::int64_t>()[0]) <= std::int64_t{1} << 53;
+  else if (element.type() == ElementType::float32)
+    is_exact = parse_number(text) == static_cast<double>(element.to_vector<float>()[0]);
+  return is_exact ? text : fmt::format("{}({})", name_of(element.type()), text);
 }
 
 // Values of an expression, as a vector.
-Array values_of(Host& host, const DesignOptions& options, const std::string& name, const std::string& text) {
+Array values_of(Host& host, const DesignOptions& options, const std::string& name, const std::string& text,
+                std::vector<Error>& warnings) {
   Job job;
   job.name = "--vary " + name;
   job.text = "values = " + text;
@@ -48,6 +59,8 @@ Array values_of(Host& host, const DesignOptions& options, const std::string& nam
       out = array.axes() == 0 ? array.with_shape(Shape{1}).compact() : array.compact();
   });
   if (ran.error) throw Error(*ran.error);
+  for (const auto& warning : ran.warnings)
+    warnings.emplace_back(fmt::format("--vary {}: {}", name, warning.message), warning.hint);
   if (!out)
     fail(fmt::format("--vary {}={} does not give a list of numbers, booleans or texts", name, text),
          fmt::format("--vary \"{}=[1, 2, 3]\" or \"{}=0..1 by 0.1\"", name, name));
@@ -124,7 +137,7 @@ void Design::add_varied(Host& host, const DesignOptions& options) {
         fail(fmt::format("--together names {}, which does not vary", name),
              fmt::format("--vary \"{}=[1, 2]\"", name));
   for (const auto& [name, text] : options.vary) {
-    auto values = sweep_design::values_of(host, options, name, text);
+    auto values = sweep_design::values_of(host, options, name, text, warnings_);
     const auto* together = group_of(name);
     const auto is_of_group = [&](const Group& group) {
       return together && std::find(together->begin(), together->end(), group.names[0]) != together->end();

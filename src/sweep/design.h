@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "base/error.h"
 #include "base/host.h"
 #include "sweep/case.h"
 #include "value/value.h"
@@ -29,6 +30,8 @@ class Design {
   Design(Host& host, const DesignOptions& options);
 
   const Names& names() const { return names_; }  // varying inputs, as columns
+  // Warnings of the expressions that give the values.
+  const std::vector<Error>& warnings() const { return warnings_; }
   Index count() const { return count_; }
   bool has_repeats() const { return repeats_ > 0; }
   // Numbered from 1; the first input varies slowest, repetitions fastest.
@@ -54,6 +57,7 @@ class Design {
   void visit_inputs(Index number, const Visit& visit) const;
 
   Names names_;
+  std::vector<Error> warnings_;
   std::vector<Group> groups_;
   Index count_ = 0, repeats_ = 0;
   std::uint64_t seed_ = 1;

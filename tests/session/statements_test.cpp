@@ -167,6 +167,17 @@ TEST_CASE("inputs take any literal of the kind of their default") {
   CHECK(with("none", "[1, 2 | 3, 4]").ok);
   CHECK(with("1i", "2 - 3i").printed == "complex128 2 - 3i\n");
   CHECK(with("none", "(1, list(\"a\", none))").ok);
+  // Numbers keep their digits where they have a type for them, and tell when they are rounded.
+  const auto kept = with("1", "int64(9007199254740993)");
+  CHECK(kept.printed == "int64 9007199254740993\n");
+  CHECK(kept.messages.empty());
+  CHECK(with("1", "float32(0.1)").printed == "float32 0.1\n");
+  const auto rounded = with("1", "9007199254740993");
+  CHECK(holds(rounded.messages,
+              "warning: the input x: 9007199254740993 has more digits than float64 holds and "
+              "is rounded to 9007199254740992"));
+  CHECK(holds(rounded.messages, "hint: int64(9007199254740993) keeps all digits"));
+  CHECK_FALSE(with("1", "int64(x)").ok);
   // A function would read names that are not there, and so would anything that calls one.
   for (const char* text : {"fn(x) = x", "fn(x) = value", "(1, fn() = 2)", "{\"f\": sqrt}", "sqrt(2)",
                            "random(3)", "load(\"t.csv\")", "\"{1 + 1}\"", "[k for k in 1..3]", "x", "1) + (2",

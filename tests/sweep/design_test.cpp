@@ -53,6 +53,18 @@ TEST_CASE("inputs that vary are combined, the first one slowest") {
   options.together = {{"a", "c"}};
   CHECK(cases_of(options) == Names{"a=1 c=5 b=10", "a=1 c=5 b=20", "a=1 c=5 b=30", "a=2 c=6 b=10",
                                    "a=2 c=6 b=20", "a=2 c=6 b=30"});
+  // Numbers that float64 does not hold name their type.
+  options = {};
+  options.vary = {{"k", "[int64(9007199254740993), 9007199254740992]"}, {"f", "float32([0.1, 0.5])"}};
+  options.together = {{"k", "f"}};
+  CHECK(cases_of(options) == Names{"k=int64(9007199254740993) f=float32(0.1)", "k=9007199254740992 f=0.5"});
+  options = {};
+  options.vary = {{"k", "[9007199254740993, 1]"}};
+  MemoryHost host;
+  const auto warnings = Design(host, options).warnings();
+  REQUIRE(warnings.size() == 1);
+  CHECK(warnings[0].message ==
+        "--vary k: 9007199254740993 has more digits than float64 holds and is rounded to 9007199254740992");
   options = {};
   options.vary = {{"n", "7"}};
   CHECK(cases_of(options) == Names{"n=7"});
