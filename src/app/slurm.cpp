@@ -148,13 +148,21 @@ Names part_journals(const std::string& folder) {
   return out;
 }
 
-void merge_parts(Sweep& sweep) {
+void merge_parts(TextOutput& output, Sweep& sweep) {
+  std::size_t unused = 0;
   for (const auto& path : part_journals(sweep.setup().folder)) {
     Sweep::Part part{path};
     sweep.merge(part);
+    unused += part.unused.size();
     std::error_code ignored;
     if (!StudyJournal::is_in_use(path)) fs::remove(path, ignored);
   }
+  if (unused > 0)
+    output.message(
+        fmt::format("{} of a job {} not used: their inputs, or the files that they read or wrote, "
+                    "have changed\n",
+                    unused == 1 ? "1 finished case" : fmt::format("{} finished cases", unused),
+                    unused == 1 ? "is" : "are"));
 }
 
 SlurmRun::SlurmRun(RealHost& host, TextOutput& output, Sweep& sweep, const CommandLine& line)
@@ -253,13 +261,13 @@ std::optional<Error> SlurmRun::to_end() {
       output_.message(fmt::format("job {} {}, {} tasks\n", printable(plan_.job),
                                   is_new ? "submitted" : "still runs", plan_.parts));
     follow();
-    merge_parts(sweep_);
+    merge_parts(output_, sweep_);
     return std::nullopt;
   } catch (const Error& error) {
     if (error.kind == Error::Kind::interrupted && !plan_.job.empty()) {
       slurm::run({"scancel", plan_.job});
       while (is_active()) std::this_thread::sleep_for(std::chrono::milliseconds(200));
-      merge_parts(sweep_);
+      merge_parts(output_, sweep_);
     }
     return error;
   }

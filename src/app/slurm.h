@@ -3,6 +3,7 @@
 #pragma once
 
 #include "app/options.h"
+#include "app/text_output.h"
 #include "sweep/sweep.h"
 
 namespace quill {
@@ -22,8 +23,9 @@ SlurmPlan read_slurm_plan(Host& host, const std::string& folder);
 std::string part_journal(Index part);
 // Paths of existing ones.
 Names part_journals(const std::string& folder);
-// Merges them into the study's journal, and removes those that no task writes any more.
-void merge_parts(Sweep& sweep);
+// Merges them into the study's journal, and removes those that no task writes any more. Reports finished
+// cases that cannot be used.
+void merge_parts(TextOutput& output, Sweep& sweep);
 
 class SlurmRun {
  public:

@@ -257,7 +257,7 @@ int sweep_script(RealHost& host, TextOutput& output, const CommandLine& line) {
   if (!is_on_slurm) remove_leftovers(folder);
   Sweep sweep(host, std::move(setup), std::move(design), journal);
   const auto reasons = sweep.restore(line.study.again_failed);
-  merge_parts(sweep);
+  merge_parts(output, sweep);
   const auto& counts = sweep.counts();
   const Index open = counts.total - counts.done;
   if (open > 0)

@@ -221,12 +221,24 @@ NamedTexts Sweep::columns() const {
   return out;
 }
 
+bool Sweep::is_current(const CaseResult& result) {
+  std::string changed;
+  return result.key == key_of(setup_digest_, design_.at(result.number)) &&
+         has_valid_sources(result, changed) && has_files(result);
+}
+
 void Sweep::merge(Part& part) {
   StudyJournal::Readers readers;
   readers.head = [&](const StudyHead& head) { part.setup = head.setup; };
   readers.result = [&](const CaseResult& result, std::uint64_t) {
-    if (part.setup != setup_digest_ || result.number < 1 || result.number > counts_.total) return;
-    if (at_[static_cast<std::size_t>(result.number - 1)] == 0) finish(result);
+    const bool is_case = result.number >= 1 && result.number <= counts_.total;
+    if (is_case && at_[static_cast<std::size_t>(result.number - 1)] != 0) return;
+    if (is_case && part.setup == setup_digest_ && is_current(result)) {
+      finish(result);
+      part.unused.erase(result.number);
+    } else {
+      part.unused.insert(result.number);
+    }
   };
   part.end = StudyJournal::read_file(part.path, readers, part.end).end;
 }

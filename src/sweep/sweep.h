@@ -5,6 +5,7 @@
 #include <functional>
 #include <map>
 #include <optional>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -42,6 +43,7 @@ class Sweep {
   struct Part {
     std::string path, setup{};
     std::uint64_t end = 0;
+    std::set<Index> unused{};  // cases that it ran with other inputs or files
   };
   void merge(Part& part);
 
@@ -68,6 +70,8 @@ class Sweep {
  private:
   bool has_valid_sources(const CaseResult& result, std::string& changed);
   bool has_files(const CaseResult& result) const;
+  // Whether a finished case would give the same again.
+  bool is_current(const CaseResult& result);
   void finish(CaseResult result);
   void note_columns(const CaseResult& result, Index number);
   // Why cases finished by the previous call (`finished` of them), or cases with equal inputs, run again.

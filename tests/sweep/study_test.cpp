@@ -424,6 +424,32 @@ TEST_CASE("the parts of a study give its table when they are merged") {
   CHECK(study.table() == whole.table());
 }
 
+TEST_CASE("results of a part are merged only where inputs and files are the same") {
+  Study study;
+  {
+    StudyJournal own(study.setup.folder, "journal.1");
+    Sweep some(study.host, study.setup, Design(study.host, study.options), own);
+    some.restore(false);
+    ShuffledCrew crew(some.setup(), 1, 2);
+    some.run(crew, {.cases = {{1, 5}}});
+    CHECK(some.counts().done == 5);
+  }
+  const auto merged = [&] {
+    StudyJournal journal(study.setup.folder);
+    Sweep sweep(study.host, study.setup, Design(study.host, study.options), journal);
+    sweep.restore(false);
+    Sweep::Part part{study.folder.path("study/journal.1")};
+    sweep.merge(part);
+    CHECK(sweep.counts().done + static_cast<Index>(part.unused.size()) == 5);
+    return sweep.counts().done;
+  };
+  const auto vary = study.options.vary;
+  study.options.vary = {{"rate", "[5, 10, 20]"}, {"n", "1..4"}};
+  CHECK(merged() == 0);
+  study.options.vary = vary;
+  CHECK(merged() == 5);
+}
+
 TEST_CASE("lines of cases and results are read back, and other lines are errors") {
   std::mt19937 random(11);
   const auto text = [&] {
