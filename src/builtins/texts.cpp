@@ -3,6 +3,7 @@
 
 #include <limits>
 
+#include "base/rounded_integer.h"
 #include "base/text.h"
 #include "builtins/choices.h"
 #include "builtins/each_text.h"
@@ -17,14 +18,22 @@ namespace {
 Value text_row(Call& call) { return Value::text(formatted(call.value(0), call.text_or(1, ""))); }
 
 Value number_row(Call& call) {
-  return each_text<double>(texts(call, 0), [&](const std::string& t) {
+  std::string first;  // integer that is rounded
+  Index rounded = 0;
+  auto out = each_text<double>(texts(call, 0), [&](const std::string& t) {
     const auto value = parse_number(trim(t));
+    if (value && is_rounded_integer(trim(t), *value) && rounded++ == 0) first = trim(t);
     if (!value && call.given(1)) return call.number(1);
     if (!value)
       call.fail_argument(0, fmt::format("must be a number written as text, not \"{}\"", t),
                          "number(t, otherwise: nan) returns nan instead");
     return *value;
   });
+  if (rounded > 0)
+    call.warn(fmt::format("number: {}{} has more digits than float64 holds and is rounded", first,
+                          rounded == 1 ? "" : fmt::format(" (the first of {} such integers)", rounded)),
+              "load(…) of a table keeps all digits of a column of integers");
+  return out;
 }
 
 Value characters_row(Call& call) {

@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include "base/rounded_integer.h"
 #include "base/text.h"
 #include "language/parser_state.h"
 
@@ -205,12 +206,10 @@ NodePtr Parser::number() {
   std::string digits;
   for (const char c : source_->text(token.span))
     if (c != '_') digits += c;
-  constexpr double exact = 9007199254740992.0;
   const bool is_hex = digits.starts_with("0x") || digits.starts_with("0X");
-  const bool is_whole = is_hex || digits.find_first_not_of("0123456789") == std::string::npos;
-  if (token.number >= exact && is_whole &&
-      (is_hex ? std::stoull(digits, nullptr, 16) != static_cast<unsigned long long>(token.number)
-              : fmt::format("{:.0f}", token.number) != digits))
+  if (is_hex ? token.number >= 0x1p53 &&
+                   std::stoull(digits, nullptr, 16) != static_cast<unsigned long long>(token.number)
+             : is_rounded_integer(digits, token.number))
     warn(token.span,
          fmt::format("{} has more digits than float64 holds and is rounded to {:.0f}", digits, token.number),
          fmt::format("int64({}) keeps all digits", digits));

@@ -480,3 +480,15 @@ TEST_CASE("numbers near the ends of their range") {
                 {"date_parts(1e15)",
                  "date_parts: `t` contains 1000000000000000 seconds, which is outside the calendar", ""}});
 }
+
+TEST_CASE("a text of an integer that float64 does not hold is rounded with a warning") {
+  const auto said = [](const std::string& text) { return run("x = number(" + text + ")\n").messages; };
+  CHECK(said("\"9007199254740992\"").empty());
+  CHECK(said("[\"1e300\", \"-9007199254740992\", \"000123\", \"1000000000000000000000\"]").empty());
+  CHECK(said("\"9007199254740993\"")
+            .find("number: 9007199254740993 has more digits than float64 holds and is rounded") !=
+        std::string::npos);
+  CHECK(said("[\"1\", \" -36028797018963969 \", \"36028797018963970\"]")
+            .find("number: -36028797018963969 (the first of 2 such integers) has more digits") !=
+        std::string::npos);
+}
