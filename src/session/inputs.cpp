@@ -114,7 +114,7 @@ std::vector<Error> rounding_warnings(const Tree& tree, const std::string& name) 
 
 }  // namespace
 
-Inputs::Found Inputs::read_literal(const std::string& name, const std::string& text, const char* from) {
+Inputs::Found Inputs::read_literal(const std::string& name, const std::string& text) {
   const auto assignment = "value = " + text;
   const auto tree = std::make_shared<Tree>(parse(std::make_shared<Source>(name, assignment)));
   Module module;
@@ -124,7 +124,10 @@ Inputs::Found Inputs::read_literal(const std::string& name, const std::string& t
     if (tree->errors.empty() && is_literal(tree->root->kid(0).assigned_value()))
       if (const auto program = compile(tree, module, builtins()); tree->errors.empty()) {
         machine_.run(*program);
-        return {module.slots[static_cast<std::size_t>(module.slot_of.at("value"))], text, from, text,
+        return {module.slots[static_cast<std::size_t>(module.slot_of.at("value"))],
+                text,
+                "set",
+                {},
                 rounding_warnings(*tree, name)};
       }
   }
@@ -133,7 +136,7 @@ Inputs::Found Inputs::read_literal(const std::string& name, const std::string& t
 
 Inputs::Found Inputs::find(const std::string& name, const Value& fallback) {
   auto set = find_set(name, fallback);
-  return set ? std::move(*set) : Found{fallback, literal_of(fallback), "default", "", {}};
+  return set ? std::move(*set) : Found{fallback, literal_of(fallback), "default"};
 }
 
 std::optional<Inputs::Found> Inputs::find_set(const std::string& name, const Value& fallback) {
@@ -142,8 +145,8 @@ std::optional<Inputs::Found> Inputs::find_set(const std::string& name, const Val
     used_.insert(name);
     // For a text, quotes may be omitted.
     if (fallback.is(Kind::text) && !is_quoted(text))
-      return Found{Value::text(text), literal_of(Value::text(text)), "set", "", {}};
-    auto found = read_literal(fmt::format("the input {}", name), text, "set");
+      return Found{Value::text(text), literal_of(Value::text(text)), "set"};
+    auto found = read_literal(fmt::format("the input {}", name), text);
     if (!has_kind_of(found.value, fallback))
       fail(fmt::format("the input {} is {}, and its default is {}", name, kind_in_words(found.value),
                        kind_in_words(fallback)));
@@ -164,15 +167,17 @@ Inputs::Found Inputs::ask(const std::string& name, const Value* fallback) {
       answers_.pop_front();
     }
     if (!answer.ok()) break;
-    if (trim(answer.value).empty() && fallback) return {*fallback, literal_of(*fallback), "answer", "", {}};
+    if (trim(answer.value).empty() && fallback) return {*fallback, literal_of(*fallback), "default", ""};
     try {
-      auto found = read_literal("the answer", answer.value, "answer");
+      auto found = read_literal("the answer", answer.value);
+      found.from = "answer";
+      found.typed = answer.value;
       if (!fallback || has_kind_of(found.value, *fallback)) return found;
       output_.tell(ErrorMet{Error(fmt::format("the answer is {}, and the default is {}",
                                               kind_in_words(found.value), kind_in_words(*fallback)))});
     } catch (const Error& error) { output_.tell(ErrorMet{error}); }
   }
-  if (fallback) return {*fallback, literal_of(*fallback), "default", "", {}};
+  if (fallback) return {*fallback, literal_of(*fallback), "default"};
   fail(fmt::format("there is no terminal to ask for \"{}\", and it has no default", name),
        fmt::format("--set \"{}=…\" answers in advance", name));
 }

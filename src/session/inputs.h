@@ -37,10 +37,10 @@ class Inputs {
 
   struct Found {
     Value value;
-    std::string literal;  // of the language
-    std::string from;     // "set", "answer", "default"
-    std::string typed;    // what was typed: the same answer gives the same value again
-    std::vector<Error> warnings;
+    std::string literal;                 // of the language
+    std::string from;                    // "set", "answer", "default"
+    std::optional<std::string> typed{};  // the answer of a person; "" for the default
+    std::vector<Error> warnings{};
   };
   // The value set from outside, checked against the kind of the default; the default if none is set.
   Found find(const std::string& name, const Value& fallback);
@@ -56,7 +56,7 @@ class Inputs {
  private:
   // Value of a literal that contains no names, files or calls. Errors name the input `name`.
   std::optional<Found> find_set(const std::string& name, const Value& fallback);
-  Found read_literal(const std::string& name, const std::string& text, const char* from);
+  Found read_literal(const std::string& name, const std::string& text);
   Host& host_;
   Output& output_;
   Machine& machine_;

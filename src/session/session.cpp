@@ -364,7 +364,7 @@ Value Session::input(const std::string& name, const Value& fallback, const std::
 
 Value Session::ask(const std::string& name, const Value* fallback) {
   auto found = inputs_.ask(name, fallback);
-  if (found.from == "answer") note_.answers.push_back(found.typed);
+  if (found.typed) note_.answers.push_back(*found.typed);
   return taken(name, std::move(found));
 }
 

@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cstdlib>
 
 #include "array/index.h"
 #include "base/number.h"
@@ -33,10 +32,13 @@ std::string element_literal(const Array& a, Index k) {
   if (holds_times(a)) return in_quotes(text);
   // A plain number is read as float64.
   bool is_exact = true;
-  if (element.type() == ElementType::int64)
-    is_exact = std::llabs(element.to_vector<std::int64_t>()[0]) <= std::int64_t{1} << 53;
-  else if (element.type() == ElementType::float32)
+  if (element.type() == ElementType::int64) {
+    constexpr auto last = std::int64_t{1} << 53;
+    const auto x = element.to_vector<std::int64_t>()[0];
+    is_exact = x >= -last && x <= last;
+  } else if (element.type() == ElementType::float32) {
     is_exact = parse_number(text) == static_cast<double>(element.to_vector<float>()[0]);
+  }
   return is_exact ? text : fmt::format("{}({})", name_of(element.type()), text);
 }
 

@@ -145,6 +145,23 @@ TEST_CASE("questions are answered from outside, at the terminal, or by their def
   CHECK(holds(host.messages, "sequence [[2, 0]]: "));
   CHECK(
       holds(host.messages, "error: the answer is the text \"a\", and the default is a vector of 2 float64"));
+  // An empty answer is the default, however long it is and whatever its type, also when it is given again.
+  for (const std::string fallback : {"sqrt(1..50)", "int64(9007199254740993)", "float32(0.1)"}) {
+    const auto asked = "x = ask(\"x\", default: " + fallback + ")\nsame = type(x) == type(" + fallback +
+                       ") and all(x == " + fallback + ")\nprint(same)";
+    CAPTURE(fallback);
+    MemoryHost person;
+    person.answers = {""};
+    TestSession first(person, {});
+    CHECK(first.run("s", asked));
+    CHECK(person.printed == "true\n");
+    CHECK(first.note().answers == std::vector<std::string>{""});
+    MemoryHost nobody;
+    TestSession again(nobody, {});
+    again.answer_beforehand(first.note().answers, 0);
+    CHECK(again.run("s", asked));
+    CHECK(nobody.printed == "true\n");
+  }
   check_errors({{"x = ask(\"n\")", "there is no terminal to ask for \"n\", and it has no default",
                  "--set \"n=…\" answers in advance"}});
 }

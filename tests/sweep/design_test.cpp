@@ -59,6 +59,8 @@ TEST_CASE("inputs that vary are combined, the first one slowest") {
   options.together = {{"k", "f"}};
   CHECK(cases_of(options) == Names{"k=int64(9007199254740993) f=float32(0.1)", "k=9007199254740992 f=0.5"});
   options = {};
+  options.vary = {{"k", "int64([-9223372036854775807, 9223372036854775807]) - int64([1, 0])"}};
+  CHECK(cases_of(options) == Names{"k=int64(-9223372036854775808)", "k=int64(9223372036854775807)"});
   options.vary = {{"k", "[9007199254740993, 1]"}};
   MemoryHost host;
   const auto warnings = Design(host, options).warnings();
