@@ -174,8 +174,8 @@ void take_up(Prompt& p, const Journal& journal) {
   p.session.settle_files();
 }
 
-// Runs an entry, a command or a question for help; false to leave. An error that it throws leaves the session
-// as it was.
+// Runs an entry, a command or a question for help; false to leave. Throws where a command that only reads the
+// session is stopped, or memory ends.
 bool act_on(Prompt& p, const std::string& entry, bool& last_failed) {
   const std::string line(trim(entry));
   if (line.starts_with(':')) return act_on_session(p, line);

@@ -40,13 +40,27 @@ void Entries::perform(int number, const std::string& text) {
   undone_.clear();
   after_.clear();
   make_room();
-  auto before = state();
-  const double began = session_.host.seconds();
-  const bool fine = run_text(number, text);
-  done_.push_back({number, text, !fine, session_.note(), session_.host.seconds() - began});
+  const auto before = state();
   before_.push_back(before);
+  try {
+    done_.push_back({number, text, true});
+  } catch (...) {
+    before_.pop_back();
+    throw;
+  }
   next_ = number + 1;
-  if (!fine) take_back(*before);
+  try {
+    const double began = session_.host.seconds();
+    const bool fine = run_text(number, text);
+    auto& entry = done_.back();
+    entry.note = session_.note();
+    entry.seconds = session_.host.seconds() - began;
+    entry.failed = !fine;
+    if (!fine) take_back(*before);
+  } catch (...) {  // memory has ended; the entry has failed
+    before->restore(session_.state);
+    throw;
+  }
 }
 
 // An entry that fails changes nothing.

@@ -123,7 +123,13 @@ Inputs::Found Inputs::read_literal(const std::string& name, const std::string& t
     resolve(*tree, outer, false);
     if (tree->errors.empty() && is_literal(tree->root->kid(0).assigned_value()))
       if (const auto program = compile(tree, module, builtins()); tree->errors.empty()) {
-        machine_.run(*program);
+        try {
+          machine_.run(*program);
+        } catch (Error& error) {  // reported where the input is declared
+          error.message = name + ": " + error.message;
+          error.location = {};
+          throw;
+        }
         return {module.slots[static_cast<std::size_t>(module.slot_of.at("value"))],
                 text,
                 "set",

@@ -199,7 +199,7 @@ bool Session::execute(const Function& program, std::size_t start) {
     recorder_.add_origins_since(origins, note_);
   };
   try {
-    const StopsDeferred none(false);
+    const StopsDeferred not_here(false);
     machine_.run(program, start);
   } catch (const Error& error) {
     drawing.abandon();
@@ -247,7 +247,7 @@ Value Session::function_of(const std::string& text, const std::string& name, con
 bool Session::load_values(const std::string& path) {
   note_ = {};
   try {
-    const StopsDeferred none(false);
+    const StopsDeferred not_here(false);
     const auto read = files_.read_anywhere(path);
     note_.read.push_back(read.seen);
     for (const auto& name : restore_values(*this, read.bytes, path)) card(name, *find(name));

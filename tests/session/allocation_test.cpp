@@ -2,6 +2,7 @@
 #include <catch2/catch.hpp>
 
 #include "base/allocation_failure.h"
+#include "session/entries.h"
 #include "support/script.h"
 #include "value/print.h"
 
@@ -49,5 +50,32 @@ TEST_CASE("an allocation that fails anywhere is an error, and the session goes o
            "a = [1, 2, 3]\nw = alias a[1..2]\nw[1] = 9\nfor k in 1..3 { a[k] = a[k] + k }\nprint(a)",
        })
     fail_everywhere(text, 400);
+}
+
+TEST_CASE("an entry whose memory ends anywhere changes nothing or is complete") {
+  int failures = 0;
+  for (std::int64_t behind = 0; failures < 400; behind += 1 + behind / 40) {
+    MemoryHost host;
+    SessionOptions options;
+    options.interactive = true;
+    TestSession session(host, options);
+    Entries entries(session);
+    REQUIRE(entries.run("kept = [1, 2, 3]"));
+    bool fine = false, has_thrown = false;
+    fail_allocation_after(behind);
+    try {
+      fine = entries.run("kept[2] = 20; x = kept * 2");
+    } catch (const std::bad_alloc&) { has_thrown = true; }
+    const bool has_not_come = fail_allocation_after(-1);
+    CAPTURE(behind, has_thrown, host.messages);
+    failures += !fine;
+    CHECK(inline_text(*session.find("kept")) == (fine ? "[1, 20, 3]" : "[1, 2, 3]"));
+    CHECK(entries.out_of_reach() == 0);
+    REQUIRE(entries.run("y = sum(kept)"));
+    CHECK(entries.undo()->text == "y = sum(kept)");
+    while (entries.done().size() > 1) entries.undo();
+    CHECK(inline_text(*session.find("kept")) == "[1, 2, 3]");
+    if (has_not_come) return;
+  }
 }
 #endif

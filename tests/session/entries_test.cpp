@@ -100,7 +100,7 @@ TEST_CASE("a request to stop ends the code of an entry, and nothing else of it")
     request_interrupt();
     CHECK_NOTHROW(poll_interrupt());
     CHECK_FALSE(stop_requested());
-    const StopsDeferred none(false);
+    const StopsDeferred not_here(false);
     CHECK_THROWS(poll_interrupt());
   }
   clear_interrupt();

@@ -150,17 +150,17 @@ TEST_CASE("questions are answered from outside, at the terminal, or by their def
     const auto asked = "x = ask(\"x\", default: " + fallback + ")\nsame = type(x) == type(" + fallback +
                        ") and all(x == " + fallback + ")\nprint(same)";
     CAPTURE(fallback);
-    MemoryHost person;
-    person.answers = {""};
-    TestSession first(person, {});
+    MemoryHost answering;
+    answering.answers = {""};
+    TestSession first(answering, {});
     CHECK(first.run("s", asked));
-    CHECK(person.printed == "true\n");
+    CHECK(answering.printed == "true\n");
     CHECK(first.note().answers == std::vector<std::string>{""});
-    MemoryHost nobody;
-    TestSession again(nobody, {});
+    MemoryHost without_terminal;
+    TestSession again(without_terminal, {});
     again.answer_beforehand(first.note().answers, 0);
     CHECK(again.run("s", asked));
-    CHECK(nobody.printed == "true\n");
+    CHECK(without_terminal.printed == "true\n");
   }
   check_errors({{"x = ask(\"n\")", "there is no terminal to ask for \"n\", and it has no default",
                  "--set \"n=…\" answers in advance"}});
@@ -195,6 +195,8 @@ TEST_CASE("inputs take any literal of the kind of their default") {
               "is rounded to 9007199254740992"));
   CHECK(holds(rounded.messages, "hint: int64(9007199254740993) keeps all digits"));
   CHECK_FALSE(with("1", "int64(x)").ok);
+  CHECK(holds(with("1", "int64(1.5)").messages,
+              "error: the input x: 1.5 cannot become int64: it is not an integer\n  test.eq, line 1"));
   // A function would read names that are not there, and so would anything that calls one.
   for (const char* text : {"fn(x) = x", "fn(x) = value", "(1, fn() = 2)", "{\"f\": sqrt}", "sqrt(2)",
                            "random(3)", "load(\"t.csv\")", "\"{1 + 1}\"", "[k for k in 1..3]", "x", "1) + (2",
