@@ -29,6 +29,8 @@ class VariableSource : public BlockSource {
     is_boolean_ = file_->is_boolean(v_);
     chunk_ = file_->chunks_of(v_);
     dimensions = file_->dimension_names(v_);
+    if (std::all_of(dimensions.begin(), dimensions.end(), [](const auto& d) { return d.empty(); }))
+      dimensions.clear();
   }
   ~VariableSource() override { forget(); }
 

@@ -351,8 +351,8 @@ Value save_row(Call& call) {
   }
   // A list of records is a table in a file of tables.
   const auto records = ending == "csv" || options.delimiter != ',' ? records_in(call.value(1)) : std::nullopt;
-  const bool in_parts =
-      (format.write == write_netcdf || format.write == write_hdf5) && extension_of(name) != "gz";
+  // Widths of columns between spaces are those of all their elements.
+  const bool in_parts = format.make && extension_of(name) != "gz" && options.delimiter != ' ';
   bool has_parts = false;
   const auto data =
       data_to_write(call, records ? columns_of(*records) : call.value(1), data_of, in_parts, has_parts);
@@ -381,13 +381,13 @@ Value save_row(Call& call) {
   }
   // Small HDF5 files are quicker in memory.
   constexpr std::int64_t large = std::int64_t{1} << 22;
-  if (in_parts && (has_parts || format.write == write_netcdf || bytes_of(data) >= large)) {
-    const auto make = [&](const std::string& path) {
-      format.write == write_netcdf ? make_netcdf(data, options, path) : make_hdf5(data, options, path);
-    };
-    // Along dimensions that grow the last chunk may be nearly empty.
-    c.make_output(name,
-                  {(options.unlimited.empty() ? 1 : 2) * bytes_of(data), options.compression > 0, make, {}});
+  if (in_parts && (has_parts || format.write == write_netcdf ||
+                   (format.write == write_hdf5 && bytes_of(data) >= large))) {
+    const auto make = [&](const std::string& path) { format.make(data, options, path); };
+    const bool is_text = format.write != write_netcdf && format.write != write_hdf5;
+    // Digits take more than a number, and along dimensions that grow the last chunk may be nearly empty.
+    const int times = is_text || !options.unlimited.empty() ? 2 : 1;
+    c.make_output(name, {times * bytes_of(data), is_text || options.compression > 0, make, {}});
     return Value::none();
   }
   auto bytes = format.write(data, options);

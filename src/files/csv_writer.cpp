@@ -7,13 +7,16 @@
 #include <charconv>
 #include <cmath>
 #include <functional>
+#include <memory>
 
 #include "base/interrupt.h"
 #include "base/number.h"
 #include "base/parallel.h"
+#include "base/progress.h"
 #include "base/text.h"
 #include "base/time_text.h"
 #include "files/csv_fields.h"
+#include "files/data.h"
 
 namespace quill {
 
@@ -108,43 +111,130 @@ CsvField csv_field(const Column& element) {
 
 std::string csv_field(const std::string& text) { return quoted_if_needed(text); }
 
-std::string write_csv(std::span<const Column> columns, char delimiter) {
+namespace {
+
+// A column of a table: of `values`, or produced in parts, where `values` has only its label and type.
+struct TableColumn {
+  std::string name;
+  Array values;
+  Shape shape;
+  std::shared_ptr<const DataInParts> parts{};
+  // The rows from `begin`, compact.
+  Array rows(Index begin, Index count) const {
+    if (!parts) {
+      if (count == values.size()) return values;
+      return values.view(values.offset() + begin * values.strides()[0], {count}, values.strides()).compact();
+    }
+    auto out = parts->elements(begin, count).compact();
+    out.label = values.label;
+    return out;
+  }
+};
+
+// Line with the names. Throws Error if the columns are no table.
+std::string header_of(std::span<const TableColumn> columns, char delimiter) {
   std::string out;
-  std::vector<Array> kept;
-  std::vector<Cell> cells;
   for (const auto& column : columns) {
-    if (column.values.axes() != 1)
+    if (column.shape.count() != 1)
       fail(fmt::format("column `{}` is not a vector but an array of shape {}", column.name,
-                       text_of(column.values.shape())));
-    if (column.values.size() != columns[0].values.size())
+                       text_of(column.shape)));
+    if (column.shape[0] != columns[0].shape[0])
       fail(fmt::format("columns `{}` and `{}` have different lengths: {} and {}", columns[0].name,
-                       column.name, columns[0].values.size(), column.values.size()));
-    kept.push_back(column.values.compact());
-    // A line with nothing on it would be passed over.
-    cells.push_back(cell_of(kept.back(), columns.size() == 1 ? "NA" : ""));
+                       column.name, columns[0].shape[0], column.shape[0]));
     const auto& label = column.values.label;
     const auto header = label && !label->unit.empty() && !holds_times(column.values)
                             ? fmt::format("{} ({})", column.name, label->unit)
                             : column.name;
-    if (cells.size() > 1) out += delimiter;
+    if (&column != columns.data()) out += delimiter;
     out += quoted_if_needed(header);
   }
-  out += '\n';
-  if (!columns.empty())
-    append_rows(out, columns[0].values.size(), [&](std::string& text, std::size_t r) {
-      for (const auto& cell : cells) {
-        cell(text, r);
-        text += delimiter;
-      }
-      text.back() = '\n';
+  return out + '\n';
+}
+
+void append_table(std::string& out, std::span<const TableColumn> columns, char delimiter, Index begin,
+                  Index count) {
+  std::vector<Array> kept;
+  std::vector<Cell> cells;
+  for (const auto& column : columns) {
+    kept.push_back(column.rows(begin, count));
+    // A line with nothing on it would be passed over.
+    cells.push_back(cell_of(kept.back(), columns.size() == 1 ? "NA" : ""));
+  }
+  append_rows(out, count, [&](std::string& text, std::size_t r) {
+    for (const auto& cell : cells) {
+      cell(text, r);
+      text += delimiter;
+    }
+    text.back() = '\n';
+  });
+}
+
+[[noreturn]] void not_for_csv(const Shape& shape) {
+  fail(fmt::format("CSV files contain vectors and matrices, not arrays of shape {}", text_of(shape)));
+}
+
+void put_matrix(const DataInParts& parts, char delimiter, const TextTaker& take) {
+  const auto shape = parts.shape();
+  if (shape.count() > 2) not_for_csv(shape);
+  const auto sample = parts.sample();
+  cell_of(sample, "");  // refuses some types before anything is read
+  const auto width = shape.count() == 2 ? static_cast<std::size_t>(shape[1]) : 1;
+  std::size_t before = 0;
+  std::string text;
+  parts.for_each_part([&](const std::vector<Index>&, const Array& given) {
+    auto elements = given.compact();
+    elements.label = sample.label;
+    const auto cell = cell_of(elements, "NA");
+    text.clear();
+    append_rows(text, elements.size(), [&](std::string& out, std::size_t k) {
+      cell(out, k);
+      out += (before + k + 1) % width == 0 ? '\n' : delimiter;
     });
+    before += static_cast<std::size_t>(elements.size());
+    take(text);
+  });
+}
+
+}  // namespace
+
+std::string write_csv(std::span<const Column> columns, char delimiter) {
+  std::vector<TableColumn> table;
+  for (const auto& [name, values] : columns) table.push_back({name, values.compact(), values.shape()});
+  auto out = header_of(table, delimiter);
+  if (!table.empty()) append_table(out, table, delimiter, 0, table[0].shape[0]);
   return out;
 }
 
+void put_csv(const Data& data, char delimiter, const TextTaker& take) {
+  if (data.kind == Data::Kind::parts) return put_matrix(*data.parts, delimiter, take);
+  std::vector<TableColumn> table;
+  Index step = 1;
+  for (std::size_t k = 0; k < data.items.size(); ++k) {
+    const auto& item = data.items[k];
+    if (item.parts) {
+      table.push_back({data.names[k], item.parts->sample(), item.parts->shape(), item.parts});
+      cell_of(table.back().values, "");
+    } else {
+      table.push_back({data.names[k], item.array.compact(), item.array.shape()});
+    }
+  }
+  take(header_of(table, delimiter));
+  for (const auto& column : table)
+    if (column.parts) step = std::max(step, column.parts->efficient_length());
+  const auto rows = table.empty() ? 0 : table[0].shape[0];
+  Index begin = 0;
+  const Progress progress("writing a table",
+                          [&] { return static_cast<double>(begin) / static_cast<double>(rows); });
+  std::string text;
+  for (; begin < rows; begin += step) {
+    text.clear();
+    append_table(text, table, delimiter, begin, std::min(step, rows - begin));
+    take(text);
+  }
+}
+
 std::string write_csv(const Array& array, char delimiter) {
-  if (array.axes() > 2)
-    fail(fmt::format("CSV files contain vectors and matrices, not arrays of shape {}",
-                     text_of(array.shape())));
+  if (array.axes() > 2) not_for_csv(array.shape());
   const auto kept = array.compact();
   const auto cell = cell_of(kept, "NA");
   const auto width = array.axes() == 2 ? static_cast<std::size_t>(array.extent(1)) : 1;

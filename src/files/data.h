@@ -7,6 +7,7 @@
 #include <memory>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "array/array.h"
@@ -23,6 +24,9 @@ class DataInParts {
   virtual Shape shape() const = 0;
   using Take = std::function<void(const std::vector<Index>& start, const Array& elements)>;
   virtual void for_each_part(const Take& take) const = 0;
+  // A part of a vector, and a length that is read efficiently at once.
+  virtual Array elements(Index begin, Index count) const = 0;
+  virtual Index efficient_length() const = 0;
 };
 
 struct Data {
@@ -50,6 +54,11 @@ inline void Data::add(std::string name, Data field) {
 
 // Bytes of all elements, and about a kB for each array, as a file of them takes.
 std::int64_t bytes_of(const Data& data);
+
+// Gets a text piece by piece.
+using TextTaker = std::function<void(std::string_view text)>;
+// The same as write_csv() for arrays in parts, and for records of arrays of both kinds.
+void put_csv(const Data& data, char delimiter, const TextTaker& take);
 
 // Columns of a record of vectors; nothing if it is not a table.
 std::optional<std::vector<Column>> table_of(const Data& data);

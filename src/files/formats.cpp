@@ -7,6 +7,7 @@
 
 #include "base/text.h"
 #include "files/provenance.h"
+#include "files/text_sink.h"
 #include "files/whole_files.h"
 
 namespace quill {
@@ -57,15 +58,26 @@ Data read_table(std::string_view bytes, const std::string& name, const CsvOption
   return data_of(read_csv(bytes, name, with_tabs));
 }
 
+[[noreturn]] void no_table() {
+  fail("a CSV file can contain a table, a vector or a matrix", "save(\"name.json\", value) saves any value");
+}
+
 std::string write_table(const Data& data, const SaveOptions& options) {
   const auto head = options.provenance.empty() ? "" : provenance_comment("#", options.provenance);
   if (data.kind == Data::Kind::array) return head + write_csv(data.array, options.delimiter);
   const auto columns = table_of(data);
   if (columns && options.delimiter == ' ') return head + write_columns(*columns);
-  if (!columns)
-    fail("a CSV file can contain a table, a vector or a matrix",
-         "save(\"name.json\", value) saves any value");
+  if (!columns) no_table();
   return head + write_csv(*columns, options.delimiter);
+}
+
+void make_table(const Data& data, const SaveOptions& options, const std::string& path) {
+  for (const auto& item : data.items)
+    if (item.kind != Data::Kind::array && item.kind != Data::Kind::parts) no_table();
+  TextSink file(path);
+  if (!options.provenance.empty()) file.put(provenance_comment("#", options.provenance));
+  put_csv(data, options.delimiter, [&](std::string_view text) { file.put(text); });
+  file.close();
 }
 
 Data read_plain(std::string_view bytes, const std::string& name, const CsvOptions&) {
@@ -104,19 +116,19 @@ constexpr auto kFormats = std::to_array<Format>({
     {"CSV", "csv tsv dat asc",
      "a table of columns with names and units, dates as timestamps, separated by a delimiter or spaces "
      "(.dat, .asc, and .txt with such columns); of vectors and matrices only the numbers",
-     starts_like_table, read_table, write_table},
+     starts_like_table, read_table, write_table, make_table},
     {"JSON", "json",
      "any value: numbers in brackets become arrays, rows of equal length a matrix, braces a record; dates "
      "are written as ISO 8601, nan as null",
-     starts_like_json, read_json, write_json},
+     starts_like_json, read_json, write_json, make_json},
     {"HDF5", "h5 hdf5",
      "any value: arrays of all types with their names and units, records as groups; attributes and "
      "compression",
-     is_hdf5, read_hdf5, write_hdf5},
+     is_hdf5, read_hdf5, write_hdf5, make_hdf5},
     {"NetCDF", "nc nc4 cdf",
      "a record of variables with their units, by the CF conventions: missing and packed values, times as "
      "timestamps; groups as records",
-     may_be_netcdf, read_netcdf, write_netcdf},
+     may_be_netcdf, read_netcdf, write_netcdf, make_netcdf},
     {"spreadsheet", "xlsx",
      "a sheet as a table, or of a matrix only the numbers; a record of tables is written as one sheet each",
      is_spreadsheet, read_spreadsheet, write_spreadsheet},

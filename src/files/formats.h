@@ -29,6 +29,8 @@ struct Format {
   Data (*read)(std::string_view bytes, const std::string& name, const CsvOptions& options) = nullptr;
   // Null if the format can only be read.
   std::string (*write)(const Data& data, const SaveOptions& options) = nullptr;
+  // The same into an empty file, for data that may exceed memory; null if the format has no way to do it.
+  void (*make)(const Data& data, const SaveOptions& options, const std::string& path) = nullptr;
 };
 
 std::span<const Format> formats();
@@ -46,11 +48,11 @@ bool is_zipped(std::string_view bytes);
 // Functions in the table of formats.
 Data read_json(std::string_view bytes, const std::string& name, const CsvOptions&);
 std::string write_json(const Data& data, const SaveOptions& options);
+void make_json(const Data& data, const SaveOptions& options, const std::string& path);
 Data read_matrix_market(std::string_view bytes, const std::string& name, const CsvOptions&);
 std::string write_matrix_market(const Data& data, const SaveOptions& options);
 Data read_hdf5(std::string_view bytes, const std::string& name, const CsvOptions&);
 std::string write_hdf5(const Data& data, const SaveOptions& options);
-// The same into an empty file, for data that may exceed memory.
 void make_hdf5(const Data& data, const SaveOptions& options, const std::string& path);
 // Attributes of an HDF5 file, in the form of SaveOptions.
 Data read_hdf5_attributes(std::string_view bytes, const std::string& name);
@@ -59,7 +61,6 @@ bool is_hdf5(std::string_view bytes);
 Data read_netcdf(std::string_view bytes, const std::string& name, const CsvOptions& options);
 Data read_netcdf_attributes(std::string_view bytes, const std::string& name);
 std::string write_netcdf(const Data& data, const SaveOptions& options);
-// The same into an empty file, for data that may exceed memory.
 void make_netcdf(const Data& data, const SaveOptions& options, const std::string& path);
 bool is_netcdf(std::string_view bytes);
 // Office Open XML: reads one sheet as a table; writes tables and matrices, one to a sheet.

@@ -139,6 +139,8 @@ NetcdfFile::Variable NetcdfFile::variable(int group, int id) const {
 std::string NetcdfFile::dimension_name(int group, int dimension) const {
   char name[NC_MAX_NAME + 1] = "";
   check(n_.nc_inq_dim(group, dimension, name, nullptr));
+  // What the library calls a dimension of an HDF5 file without a scale.
+  if (!is_classic_ && std::string_view(name).starts_with("phony_dim_")) return "";
   return printable(name);
 }
 

@@ -50,6 +50,7 @@ class NetcdfFile {
   std::vector<int> variables_of(int group) const;
   std::vector<std::pair<std::string, int>> groups_of(int group) const;
   Variable variable(int group, int id) const;
+  // "" if it has no name, in HDF5 files.
   std::string dimension_name(int group, int dimension) const;
   std::vector<std::string> dimension_names(const Variable& v) const;
   // Chunk shape of the storage; empty if it is contiguous.

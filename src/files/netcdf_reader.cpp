@@ -114,7 +114,8 @@ class Reader {
       Data inner;
       inner.kind = Data::Kind::record;
       const auto dimensions = file_.dimension_names(v);
-      if (!dimensions.empty()) inner.add("dimensions", Data::of(Array::vector(dimensions)));
+      if (std::any_of(dimensions.begin(), dimensions.end(), [](const auto& d) { return !d.empty(); }))
+        inner.add("dimensions", Data::of(Array::vector(dimensions)));
       add_attributes(id, k, v.attributes, inner);
       if (!inner.items.empty()) out.add(printable(v.name), std::move(inner));
     }

@@ -13,22 +13,12 @@
 #include "files/formats.h"
 #include "files/parts_digest.h"
 #include "support/effort.h"
+#include "support/small_blocks.h"
 
 using namespace quill;
 using namespace quill::test;
 
 namespace {
-
-class SmallBlocks {
- public:
-  explicit SmallBlocks(Index elements) { block_limits() = {elements, 16 * elements}; }
-  ~SmallBlocks() { block_limits() = before_; }
-  SmallBlocks(const SmallBlocks&) = delete;
-  SmallBlocks& operator=(const SmallBlocks&) = delete;
-
- private:
-  BlockLimits before_ = block_limits();
-};
 
 Array random_array(const Shape& shape, std::mt19937_64& random) {
   Array out(ElementType::float64, shape);

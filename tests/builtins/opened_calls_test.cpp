@@ -8,24 +8,13 @@
 #include "blocks/passes.h"
 #include "support/effort.h"
 #include "support/script.h"
+#include "support/small_blocks.h"
 #include "value/value.h"
 
 using namespace quill;
 using namespace quill::test;
 
 namespace {
-
-// Blocks so small that arrays of a test have many of them.
-class SmallBlocks {
- public:
-  SmallBlocks(Index elements, Index most) { block_limits() = {elements, most}; }
-  ~SmallBlocks() { block_limits() = before_; }
-  SmallBlocks(const SmallBlocks&) = delete;
-  SmallBlocks& operator=(const SmallBlocks&) = delete;
-
- private:
-  BlockLimits before_ = block_limits();
-};
 
 bool has_same_bits(const Value& a, const Value& b) {
   if (!same(a, b)) return false;
@@ -412,4 +401,19 @@ TEST_CASE(
   CHECK(ran.messages.find("line: of 20000 elements the least and the largest of each 5 are drawn") !=
         std::string::npos);
   CHECK(ran.host.files.contains("out/f.png"));
+}
+
+TEST_CASE("axes of HDF5 files without scales have no names") {
+  const std::string open = "save(\"a.h5\", (x: random(4, 6), v: 1..4))\nx = open_data(\"a.h5\").x\n";
+  const auto ran = run(open + "show(x)\nshow(mean(x, over: 1))\n");
+  CHECK(ran.printed.find("x : float64 4 × 6: x in a.h5, not in memory") != ran.printed.npos);
+  CHECK(ran.printed.find("dim") == ran.printed.npos);
+  CHECK(same(value_of(open + "result = x[2..3, 5]"), value_of(open + "result = load(\"a.h5\").x[2..3, 5]")));
+  // Axes of different variables are not taken for different ones.
+  CHECK(run(open + "y = open_data(\"a.h5\").v\nx[.., 1] + y\nx[1, ..] * (1..6)\n").messages.find("warning") ==
+        std::string::npos);
+  const auto error = error_of(open + "load(\"a.h5\", ranges: (time: 1..2))\n");
+  CAPTURE(error);
+  CHECK(error.find("no variable that is read has the dimension time") != error.npos);
+  CHECK(error.find("hint: they have no names in this file; open_data(\"a.h5\")") != error.npos);
 }

@@ -1,5 +1,6 @@
 // Files that the program writes and reads: whose they are, what they are, what is left behind.
 #include <fcntl.h>
+#include <fmt/format.h>
 #include <sys/stat.h>
 #include <unistd.h>
 #include <catch2/catch.hpp>
@@ -81,3 +82,28 @@ TEST_CASE("with little memory the program says so at once, or draws") {
   }
 }
 #endif
+
+TEST_CASE("cli: opened arrays larger than the memory limit are written as CSV and JSON") {
+  const TemporaryFolder folder;
+  folder.write("make.eq", "save(\"a.nc\", (x: reshape((1..8000000) % 7, 40000, 200)))\n");
+  folder.write(
+      "save.eq",
+      "a = open_data(\"out/a.nc\")\nsave(\"b.csv\", a.x)\nsave(\"c.csv\", (n: a.x[.., 3], m: a.x[.., "
+      "5] / 2))\nsave(\"b.json\", (x: a.x))\n");
+  REQUIRE(run_program(kProgram, {"run", "make.eq", "--no-config"}, "", folder.path()).status == 0);
+  const auto ran =
+      run_program(kProgram, {"run", "save.eq", "--memory", "45MB", "--no-config"}, "", folder.path());
+  CAPTURE(ran.err);
+  CHECK(ran.status == 0);
+  std::string lines = "n,m\n", table, json;
+  for (int r = 0; r < 40000; ++r) {
+    std::string line;
+    for (int c = 0; c < 200; ++c) line += std::to_string((200 * r + c + 1) % 7) + (c < 199 ? "," : "");
+    table += line + "\n";
+    json += (r > 0 ? ",[" : "[") + line + "]";
+    lines += fmt::format("{},{}\n", (200 * r + 3) % 7, (200 * r + 5) % 7 / 2.0);
+  }
+  CHECK(folder.read("out/b.csv") == table);
+  CHECK(folder.read("out/c.csv") == lines);
+  CHECK(folder.read("out/b.json") == "{\n \"x\": [" + json + "]\n}\n");
+}

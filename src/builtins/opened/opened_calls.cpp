@@ -441,6 +441,7 @@ std::optional<Value> OpenedArray::applied(Call& call, std::size_t i) const {
     if (auto value = known(row.name, *source_)) return value;
   if (auto value = elementwise_call(call, i, source_)) return value;
   if (is_small(*source_)) return std::nullopt;
+  if (row.name == "save") return row.run(call);  // it writes them in parts
   if (auto drawn = drawn_in_parts(call, i, source_)) return drawn;
   BlockFindings findings;
   std::optional<Value> out;

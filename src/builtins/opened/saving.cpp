@@ -1,6 +1,7 @@
 #include "builtins/opened/saving.h"
 
 #include "array/axis_names.h"
+#include "blocks/division.h"
 #include "builtins/opened/opened_array.h"
 
 namespace quill {
@@ -25,8 +26,22 @@ class OpenedParts : public DataInParts {
                      [&](const BlockPart& part, const Array& elements) { take(part.start, elements); });
     report(call_.runtime, findings, call_.node());
   }
+  Array elements(Index begin, Index count) const override {
+    BlockFindings findings;
+    auto out = source_->read({{begin}, {count}, {1}}, findings);
+    // Reported once, not for each part.
+    for (const auto& function : reported_.out_of_domain) findings.out_of_domain.erase(function);
+    report(call_.runtime, findings, call_.node());
+    reported_.out_of_domain.merge(findings.out_of_domain);
+    return out;
+  }
+  Index efficient_length() const override {
+    const auto parts = row_parts(*source_);
+    return parts.empty() ? 1 : parts.front().count.front();
+  }
 
  private:
+  mutable BlockFindings reported_;
   const Call& call_;
   BlockSourcePtr source_;
 };
