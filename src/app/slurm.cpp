@@ -16,7 +16,7 @@
 #include "base/descriptor.h"
 #include "base/interrupt.h"
 #include "base/text.h"
-#include "files/json_fault.h"
+#include "files/json_text.h"
 #include "session/json_whole.h"
 
 extern char** environ;
@@ -125,7 +125,7 @@ SlurmPlan read_slurm_plan(Host& host, const std::string& folder) {
   const auto text = host.read_file(path);
   if (!text.ok()) fail(fmt::format("cannot read {}: {}", printable(path), text.reason));
   try {
-    const auto j = slurm::Json::parse(text.value);
+    const auto j = parsed_json(text.value);
     SlurmPlan plan{j.at("now").get<std::string>(), j.at("setup").get<std::string>(),
                    j.at("job").get<std::string>(), whole<Index>(j.at("parts")),
                    ranges_in(j.at("cases").get<std::string>())};

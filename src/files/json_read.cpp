@@ -13,6 +13,7 @@
 #include "base/number.h"
 #include "base/time_text.h"
 #include "files/formats.h"
+#include "files/json_text.h"
 #include "files/provenance.h"
 
 namespace quill {
@@ -396,14 +397,14 @@ class JsonReader {
 
 // Error with the position of the first fault.
 [[noreturn]] void report_fault(std::string_view bytes, const std::string& name) {
-  using Json = nlohmann::json;
+  using Json = nlohmann::ordered_json;
   std::size_t events = 0;
   const auto drop = [&](int depth, Json::parse_event_t, Json&) {
     poll_interrupt_at(events++);
     return depth > kDeepest;
   };
   try {
-    const auto read = Json::parse(bytes.begin(), bytes.end(), drop);
+    const auto read = parsed_json(bytes, drop);
   } catch (const Json::parse_error& error) {
     const auto at = std::min<std::size_t>(error.byte > 0 ? error.byte - 1 : 0, bytes.size());
     const auto before = bytes.substr(0, at);

@@ -9,7 +9,7 @@
 #include "base/left_work.h"
 #include "base/time_text.h"
 #include "files/formats.h"
-#include "files/json_fault.h"
+#include "files/json_text.h"
 #include "files/provenance.h"
 #include "files/text_sink.h"
 

@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
+#include "files/json_text.h"
 #include "session/json_whole.h"
 
 namespace quill {
@@ -146,8 +147,7 @@ Journal read_journal(const std::string& text, const std::string& name) {
     }
     ++line;
     try {
-      const auto j = Json::parse(text.begin() + static_cast<std::ptrdiff_t>(at),
-                                 text.begin() + static_cast<std::ptrdiff_t>(end));
+      const auto j = parsed_json(std::string_view(text).substr(at, end - at));
       if (line == 1) {
         const auto form = whole<int>(j.at("journal"));
         if (form > kJournalForm)

@@ -9,7 +9,7 @@
 #include "base/text.h"
 #include "builtins/tables.h"
 #include "files/formats.h"
-#include "files/json_fault.h"
+#include "files/json_text.h"
 #include "session/alike.h"
 #include "session/json_whole.h"
 #include "value/construct.h"
@@ -263,7 +263,7 @@ std::vector<std::string> restore_values(Session& session, std::string_view bytes
         data.items[0].kind != Data::Kind::array || data.items[0].array.type() != ElementType::text)
       fail(fmt::format("{} is not a file of saved variables", name),
            fmt::format("values = load(\"{}\") reads any HDF5 file", name));
-    const auto structure = Json::parse(data.items[0].array.to_vector<std::string>().at(0));
+    const auto structure = parsed_json(data.items[0].array.to_vector<std::string>().at(0));
     if (whole<int>(structure.at("form")) > kForm)
       fail(fmt::format("{} was written by a newer version of the program", name));
     Reader reader(std::move(data.items[1]), session);

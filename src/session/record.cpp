@@ -11,7 +11,7 @@
 #include "base/number.h"
 #include "base/text.h"
 #include "files/digest.h"
-#include "files/json_fault.h"
+#include "files/json_text.h"
 #include "session/json_whole.h"
 
 namespace quill {
@@ -346,7 +346,7 @@ namespace {
 template <class Read>
 Record checked(std::string_view text, const std::string& name, const Read& read) {
   try {
-    const auto j = Json::parse(text);
+    const auto j = parsed_json(text);
     if (j.is_object() && j.contains("form") && j.at("form").is_number() &&
         j.at("form").get<double>() > kRecordForm)
       fail(fmt::format("{} was written by a newer version of the program than this one", name));

@@ -6,7 +6,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
-#include "files/json_fault.h"
+#include "files/json_text.h"
 #include "session/json_whole.h"
 
 namespace quill {
@@ -36,7 +36,7 @@ NamedTexts texts_in(const Json& j) {
 template <class Read>
 auto checked(std::string_view line, const Read& read) {
   try {
-    return read(Json::parse(line));
+    return read(parsed_json(line));
   } catch (const Error&) { throw; } catch (const std::exception& error) {
     fail(fmt::format("a case is damaged: {}", json_fault(error)));
   }

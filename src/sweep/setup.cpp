@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 
 #include "files/digest.h"
+#include "files/json_text.h"
 
 namespace quill {
 
@@ -96,7 +97,7 @@ std::string line_of(const Setup& s) {
 }
 
 Setup setup_of(std::string_view line) {
-  const auto j = sweep_setup::Json::parse(line);
+  const auto j = parsed_json(line);
   Setup s;
   s.script = j.at("script").get<std::string>();
   s.script_text = j.at("text").get<std::string>();

@@ -10,7 +10,7 @@
 #include "base/text.h"
 #include "files/csv.h"
 #include "files/digest.h"
-#include "files/json_fault.h"
+#include "files/json_text.h"
 #include "files/provenance.h"
 #include "session/build_facts.h"
 #include "session/json_whole.h"
@@ -305,7 +305,7 @@ StudyRecord read_study_record(std::string_view text, const std::string& name,
       take_case(parsed, visit);
       return false;
     };
-    const auto j = Json::parse(text, pick);
+    const auto j = parsed_json(text, pick);
     if (!j.is_object() || !j.contains("record") || j.at("record") != kKind)
       fail(fmt::format("{} is not a record of a study", printable(name)),
            "eager-quill sweep writes one: STUDY/sweep.json");

@@ -13,7 +13,7 @@
 #include "base/interrupt.h"
 #include "base/text.h"
 #include "files/digest.h"
-#include "files/json_fault.h"
+#include "files/json_text.h"
 #include "session/json_whole.h"
 
 namespace quill {
@@ -124,7 +124,7 @@ StudyJournal::ReadSoFar StudyJournal::read_lines(int file, const std::string& pa
         if (readers.result) readers.result(result_of(*json), at);
         continue;
       }
-      const auto j = study_journal::Json::parse(*json);
+      const auto j = parsed_json(*json);
       if (whole<int>(j.at("study")) > kStudyForm)
         fail_hindered(
             fmt::format("{} was written by a newer version of the program than this one", printable(path)));
