@@ -57,10 +57,12 @@ std::string bytes_of(zip_source_t* source) {
 
 }  // namespace spreadsheet_digits
 
-void ExactCells::add(Index row, Index column, double value) {
+double ExactCells::add(Index row, Index column, double value) {
   char written[32];
   *fmt::format_to_n(written, sizeof written - 1, "{:.16g}", value).out = '\0';
-  if (std::strtod(written, nullptr) != value) sheets_.back().push_back({row, column, value});
+  if (std::strtod(written, nullptr) == value) return value;
+  sheets_.back().push_back({row, column, value});
+  return 0;
 }
 
 std::string ExactCells::restored_sheet(const std::string& xml, std::vector<Cell> cells) {

@@ -12,8 +12,9 @@ namespace quill {
 class ExactCells {
  public:
   void begin_sheet() { sheets_.emplace_back(); }
-  // A number in the current sheet; row and column from 0.
-  void add(Index row, Index column, double value);
+  // A number in the current sheet; row and column from 0. Returns what the library writes meanwhile: a short
+  // number instead of one that is restored.
+  double add(Index row, Index column, double value);
   // The workbook, given as the bytes of its file, with these numbers. Throws Error if its parts are not
   // found.
   std::string restored(std::string workbook) const;

@@ -208,8 +208,7 @@ class Writer {
   }
 
   void put(lxw_worksheet* to, lxw_row_t row, lxw_col_t column, double value, lxw_format* format) {
-    check(x_.worksheet_write_number(to, row, column, value, format));
-    exact_.add(row, column, value);
+    check(x_.worksheet_write_number(to, row, column, exact_.add(row, column, value), format));
   }
 
   void number(lxw_worksheet* to, lxw_row_t row, lxw_col_t column, double value, bool is_time,

@@ -5,13 +5,13 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <boost/math/distributions/students_t.hpp>
 #include <cmath>
 #include <limits>
 #include <utility>
 
 #include "array/elementwise.h"
 #include "array/rearrange.h"
+#include "numerics/distributions.h"
 #include "numerics/linear_algebra.h"
 #include "numerics/matrices.h"
 #include "numerics/tall.h"
@@ -210,7 +210,8 @@ double student_factor(double confidence, Index freedom) {
   if (!(confidence > 0 && confidence < 1))
     fail(fmt::format("a confidence must be between 0 and 1, not {}", shortest(confidence)));
   if (freedom < 1) return kNan;
-  return boost::math::quantile(boost::math::students_t(static_cast<double>(freedom)), (1 + confidence) / 2);
+  return Distribution(DistributionKind::student_t, {static_cast<double>(freedom)})
+      .quantile((1 + confidence) / 2);
 }
 
 }  // namespace quill
