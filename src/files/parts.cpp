@@ -53,7 +53,10 @@ BlockPart PartsFinder::part_of(const Shape& shape, const std::vector<std::string
   auto out = BlockPart::whole(shape);
   for (int axis = 0; axis < shape.count(); ++axis) {
     const auto& name = dimensions[static_cast<std::size_t>(axis)];
-    if (name.empty()) continue;
+    if (name.empty()) {
+      has_unnamed_ = true;
+      continue;
+    }
     if (std::find(dimensions_.begin(), dimensions_.end(), name) == dimensions_.end())
       dimensions_.push_back(name);
     for (std::size_t k = 0; k < wanted_.ranges.size(); ++k) {
@@ -88,10 +91,11 @@ void PartsFinder::check_all_found() const {
     if (!used_[k])
       fail(fmt::format("{}: no variable that is read has the dimension {}", file_,
                        printable(wanted_.ranges[k].dimension)),
-           dimensions_.empty() ? fmt::format("they have no names in this file; open_data(\"{}\") and "
-                                             "subscripts read a part",
-                                             file_)
-                               : fmt::format("the dimensions are {}", listed(dimensions_)));
+           !dimensions_.empty() ? fmt::format("the dimensions are {}", listed(dimensions_))
+           : has_unnamed_ ? fmt::format("the dimensions of this file have no names; open_data(\"{}\") and "
+                                        "subscripts read a part",
+                                        file_)
+                          : "");
 }
 
 Array with_places(BlockPart part, std::span<const PartsFinder::Places> places,

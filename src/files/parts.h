@@ -47,6 +47,7 @@ class PartsFinder {
   PartsWanted wanted_;
   std::string file_;
   std::vector<bool> found_, used_;
+  bool has_unnamed_ = false;  // an axis without a name was seen
   std::vector<std::string> paths_, dimensions_;
 };
 

@@ -415,5 +415,5 @@ TEST_CASE("axes of HDF5 files without scales have no names") {
   const auto error = error_of(open + "load(\"a.h5\", ranges: (time: 1..2))\n");
   CAPTURE(error);
   CHECK(error.find("no variable that is read has the dimension time") != error.npos);
-  CHECK(error.find("hint: they have no names in this file; open_data(\"a.h5\")") != error.npos);
+  CHECK(error.find("hint: the dimensions of this file have no names; open_data(\"a.h5\")") != error.npos);
 }
