@@ -151,11 +151,12 @@ Array unpacked(Array array, const VariableNote& note) {
   const bool is_packed = note.scale || note.offset;
   if (array.size() == 0 || (gaps.empty() && !is_packed)) return array;
   const auto size = array.size();
-  if (array.type() == ElementType::float32 && !is_packed) {
-    auto* const x = array.mutable_data<float>();
+  const auto in_place = [&]<class T>(T* x) {
     by_pieces(size, [&](Index begin, Index end) { remove_gaps(x + begin, end - begin, gaps); });
-    return array;
-  }
+    return std::move(array);
+  };
+  if (array.type() == ElementType::float32 && !is_packed) return in_place(array.mutable_data<float>());
+  if (array.type() == ElementType::float64 && !is_packed) return in_place(array.mutable_data<double>());
   const bool is_whole = is_integer(array.type());
   if (is_whole && !is_packed && !visit_numeric(array.type(), [&]<class T>(Tag<T>) {
         if constexpr (std::is_integral_v<T>)
@@ -164,13 +165,16 @@ Array unpacked(Array array, const VariableNote& note) {
           return false;
       }))
     return array;
+  const auto type = array.type();
+  // Float64 is changed in place, which needs that nothing else holds it.
   auto numbers =
-      array.type() == ElementType::float64 ? array : Array(Array::Like{}, array, ElementType::float64);
+      type == ElementType::float64 ? std::move(array) : Array(Array::Like{}, array, ElementType::float64);
   auto* const to = numbers.mutable_data<double>();
-  const double scale = note.scale.value_or(1), offset = note.offset.value_or(0);
-  visit_numeric(array.type(), [&]<class T>(Tag<T>) {
+  // The offset that keeps the sign of zero.
+  const double scale = note.scale.value_or(1), offset = note.offset.value_or(-0.0);
+  visit_numeric(type, [&]<class T>(Tag<T>) {
     if constexpr (!std::is_same_v<T, Complex>) {
-      const auto* const x = array.type() == ElementType::float64 ? nullptr : array.data<T>();
+      const auto* const x = type == ElementType::float64 ? nullptr : array.data<T>();
       const auto work = [&](const T* from) {
         by_marked_pieces(from, size, gaps, [&](Index at, Index n, const unsigned char* is_gap, bool any) {
           for (Index k = at; k < at + n; ++k) to[k] = static_cast<double>(from[k]) * scale + offset;

@@ -417,3 +417,17 @@ TEST_CASE("axes of HDF5 files without scales have no names") {
   CHECK(error.find("no variable that is read has the dimension time") != error.npos);
   CHECK(error.find("hint: the dimensions of this file have no names; open_data(\"a.h5\")") != error.npos);
 }
+
+TEST_CASE("the sign of zero comes back from NetCDF and HDF5 files, in memory, opened and packed") {
+  for (const std::string type : {"float64", "float32"})
+    for (const std::string file : {"a.nc", "a.h5"})
+      for (const std::string attributes : {"", ", attributes: (x: (scale_factor: 1.0,))"}) {
+        const auto save =
+            "save(\"" + file + "\", (x: " + type + "([-0.0, 0, 2, nan])" + ")" + attributes + ")\n";
+        for (const auto& read : {"load(\"" + file + "\").x", "open_data(\"" + file + "\").x[1..4]"}) {
+          CAPTURE(save, read);
+          const auto signs = value_of(save + "result = (1 / " + read + ")[1..3]");
+          CHECK(same(signs, value_of("result = " + type + "([-inf, inf, 0.5])")));
+        }
+      }
+}
