@@ -165,16 +165,14 @@ Array unpacked(Array array, const VariableNote& note) {
           return false;
       }))
     return array;
-  const auto type = array.type();
-  // Float64 is changed in place, which needs that nothing else holds it.
-  auto numbers =
-      type == ElementType::float64 ? std::move(array) : Array(Array::Like{}, array, ElementType::float64);
-  auto* const to = numbers.mutable_data<double>();
+  const bool is_in_place = array.type() == ElementType::float64;
+  auto numbers = is_in_place ? Array() : Array(Array::Like{}, array, ElementType::float64);
+  auto* const to = is_in_place ? array.mutable_data<double>() : numbers.mutable_data<double>();
   // The offset that keeps the sign of zero.
   const double scale = note.scale.value_or(1), offset = note.offset.value_or(-0.0);
-  visit_numeric(type, [&]<class T>(Tag<T>) {
+  visit_numeric(array.type(), [&]<class T>(Tag<T>) {
     if constexpr (!std::is_same_v<T, Complex>) {
-      const auto* const x = type == ElementType::float64 ? nullptr : array.data<T>();
+      const auto* const x = is_in_place ? nullptr : array.data<T>();
       const auto work = [&](const T* from) {
         by_marked_pieces(from, size, gaps, [&](Index at, Index n, const unsigned char* is_gap, bool any) {
           for (Index k = at; k < at + n; ++k) to[k] = static_cast<double>(from[k]) * scale + offset;
@@ -188,7 +186,7 @@ Array unpacked(Array array, const VariableNote& note) {
         work(x);
     }
   });
-  return numbers;
+  return is_in_place ? array : numbers;
 }
 
 bool is_usual(const std::string& calendar) {
