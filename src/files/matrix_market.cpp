@@ -165,7 +165,7 @@ class MatrixMarketReader {
     if constexpr (std::is_integral_v<T> && !std::is_same_v<T, bool>) {
       if (__builtin_add_overflow(to, value, &to)) fail_here("the sum of duplicate entries does not fit");
     } else {
-      to += value;
+      to = to == T{} ? value : to + value;  // the sum with zero would lose the sign of a negative zero
     }
   }
 

@@ -418,7 +418,14 @@ TEST_CASE("axes of HDF5 files without scales have no names") {
   CHECK(error.find("hint: the dimensions of this file have no names; open_data(\"a.h5\")") != error.npos);
 }
 
-TEST_CASE("the sign of zero comes back from NetCDF and HDF5 files, in memory, opened and packed") {
+TEST_CASE("the sign of zero comes back from files of every format, in memory, opened and packed") {
+  for (const std::string file : {"a.csv", "a.json", "a.h5", "a.nc", "a.xlsx", "a.tsv", "a.dat"}) {
+    CAPTURE(file);
+    CHECK(same(value_of("save(\"" + file + "\", (x: [-0.0, 0.5],))\nresult = 1 / load(\"" + file + "\").x"),
+               value_of("result = [-inf, 2]")));
+  }
+  CHECK(same(value_of("save(\"a.mtx\", [-0.0, 0.5 | 2, 0])\nresult = 1 / load(\"a.mtx\")"),
+             value_of("result = [-inf, 2 | 0.5, inf]")));
   for (const std::string type : {"float64", "float32"})
     for (const std::string file : {"a.nc", "a.h5"})
       for (const std::string attributes : {"", ", attributes: (x: (scale_factor: 1.0,))"}) {
