@@ -79,7 +79,7 @@ std::string name_with_unit(const std::string& name, const Data& field) {
 
 Json json_of(const Data& data) {
   switch (data.kind) {
-    case Data::Kind::parts:  // put by put_parts()
+    case Data::Kind::parts:  // written by put_parts()
     case Data::Kind::none: return nullptr;
     case Data::Kind::array: return array_json(data.array);
     case Data::Kind::list: {
