@@ -96,6 +96,10 @@ class Hand {
   settled() {
     return this.page.waitForFunction(() => !quillFigures[0].isSettling);
   }
+  /** When everything that was asked for is drawn: a busy machine takes its time. */
+  drawn() {
+    return this.page.waitForFunction(() => quillFigures[0].frame === 0);
+  }
   press(name) {
     return this.page.getByRole("button", { name, exact: true }).click();
   }
@@ -103,14 +107,14 @@ class Hand {
     return this.page.focus(`.pane[data-panel="${this.panel}"]`);
   }
   async tip() {
-    await this.page.waitForTimeout(40);
+    await this.drawn();
     return this.page.evaluate(() => {
       const tip = document.querySelector(".tip");
       return tip.hidden ? null : Object.fromEntries([...tip.querySelectorAll(".row")].map((row) => [...row.children].map((c) => c.textContent)));
     });
   }
   async ticks(which) {
-    await this.page.waitForTimeout(60);
+    await this.drawn();
     return this.page.evaluate(([k, which]) => [...quillFigures[0].panels[k].over.querySelectorAll(`[data-tick="${which}"]`)].map((t) => t.textContent), [this.panel, which]);
   }
 }
@@ -192,7 +196,8 @@ for (const layer of kSpatial)
       const f = quillFigures[0], panel = f.panels[0], [x, y] = panel.space.placeOf(panel.camera, 0, place), stage = f.stage.getBoundingClientRect();
       return [stage.left + x * f.pixels, stage.top + y * f.pixels];
     }, place);
-    await p.waitForTimeout(500);
+    await hand.settled();
+    await hand.drawn();
     await p.mouse.move(...spot);
     const tip = await hand.tip();
     assert.deepEqual(tip, place === 2 ? { x: "2", y: "1", z: "3" } : { x: "2", y: "2", z: "4" });
@@ -304,13 +309,13 @@ test("ticks are new ones of the same kind: powers, signs, times with their day",
 test("notes go with their points and leave with them", async () => {
   const p = await page("scales"), time = new Hand(p, 2);
   const note = () => p.evaluate(() => { const g = quillFigures[0].panels[2].over.querySelector('[data-part="note"]'); return [g.getAttribute("display"), g.getBoundingClientRect().left]; });
-  await p.waitForTimeout(50);
+  await time.drawn();
   const [, left] = await note();
   await time.drag(await time.spot(0.02, 0.1), await time.spot(0.3, 0.98));
-  await p.waitForTimeout(50);
+  await time.drawn();
   assert.ok((await note())[1] > left);
   await time.drag(await time.spot(0.6, 0.1), await time.spot(0.9, 0.9));
-  await p.waitForTimeout(50);
+  await time.drawn();
   assert.equal((await note())[0], "none");
   await p.context().close();
 });
