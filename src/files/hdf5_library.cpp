@@ -22,6 +22,16 @@ void* opened() {
   return library;
 }
 
+// Links to other files end nowhere, in the NetCDF library also, which uses this one: scripts can only read
+// files that they name.
+void refuse_links_to_files(const Hdf5Library& h) {
+  H5L_class_t links{};
+  links.version = H5L_LINK_CLASS_T_VERS;
+  links.id = H5L_TYPE_EXTERNAL;
+  links.trav_func = [](const char*, hid_t, const void*, std::size_t, hid_t, hid_t) -> hid_t { return -1; };
+  if (h.H5Lregister(&links) < 0) fail("the library libhdf5 cannot be initialized");
+}
+
 Hdf5Library loaded() {
   Hdf5Library out;
   const auto find = hdf5_function;
@@ -41,6 +51,7 @@ Hdf5Library loaded() {
   QUILL_HDF5_IDENTIFIERS(X)
 #undef X
   out.H5Eset_auto2(0, nullptr, nullptr);  // errors are queried, not printed
+  refuse_links_to_files(out);
   return out;
 }
 

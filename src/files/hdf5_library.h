@@ -22,7 +22,7 @@ namespace quill {
   X(H5Pset_libver_bounds) X(H5Pset_link_creation_order) X(H5Pget_link_creation_order) \
   X(H5Pset_attr_creation_order) X(H5Pset_chunk) X(H5Pset_deflate) X(H5Pset_shuffle) \
   X(H5Pset_obj_track_times) X(H5Pget_layout) X(H5Pget_external_count) X(H5Gcreate2) \
-  X(H5Gget_create_plist) X(H5Gget_info) X(H5Lget_name_by_idx) X(H5Lget_info_by_idx) X(H5Oopen) \
+  X(H5Gget_create_plist) X(H5Gget_info) X(H5Lget_name_by_idx) X(H5Lregister) X(H5Lvisit) X(H5Ovisit2) X(H5Oopen) \
   X(H5Oclose) X(H5Oget_info2) X(H5Iget_type) X(H5Screate) X(H5Screate_simple) X(H5Sclose) \
   X(H5Sselect_hyperslab) \
   X(H5Sget_simple_extent_type) X(H5Sget_simple_extent_ndims) X(H5Sget_simple_extent_dims) X(H5Tcopy) \

@@ -11,8 +11,10 @@
 #include "base/text.h"
 #include "files/conventions.h"
 #include "files/formats.h"
+#include "files/hdf5_file.h"
 #include "files/hdf5_library.h"
 #include "files/library_lock.h"
+#include "files/parts.h"
 
 namespace quill {
 
@@ -23,34 +25,11 @@ constexpr const char *kFill = "_FillValue", *kMissing = "missing_value", *kScale
                      *kOffset = "add_offset", *kRange = "valid_range", *kLeast = "valid_min",
                      *kMost = "valid_max";
 
-// The bytes of a file, handed to the library as they are: it only reads them.
-struct Image {
-  const void* bytes;
-  std::size_t size;
-};
-
-H5FD_file_image_callbacks_t callbacks_for(Image& image) {
-  H5FD_file_image_callbacks_t out{};
-  out.image_malloc = [](std::size_t size, H5FD_file_image_op_t, void* data) -> void* {
-    const auto& held = *static_cast<Image*>(data);
-    return size == held.size ? const_cast<void*>(held.bytes) : nullptr;
-  };
-  out.image_memcpy = [](void* to, const void* from, std::size_t size, H5FD_file_image_op_t, void*) -> void* {
-    return to == from ? to : std::memcpy(to, from, size);
-  };
-  out.image_realloc = [](void*, std::size_t, H5FD_file_image_op_t, void*) -> void* { return nullptr; };
-  out.image_free = [](void*, H5FD_file_image_op_t, void*) -> herr_t { return 0; };
-  out.udata_copy = [](void* data) -> void* { return data; };
-  out.udata_free = [](void*) -> herr_t { return 0; };
-  out.udata = &image;
-  return out;
-}
-
 class Reader {
  public:
   using Warn = std::function<void(std::string message, std::string hint)>;
-  Reader(std::string_view bytes, const std::string& name, Warn warn = {})
-      : name_(name), h_(hdf5()), warn_(std::move(warn)), image_{bytes.data(), bytes.size()} {}
+  explicit Reader(const Hdf5Source& source, Warn warn = {}, PartsDigest* digest = nullptr)
+      : source_(source), name_(source.name), h_(hdf5()), warn_(std::move(warn)), digest_(digest) {}
 
   Data values() {
     return with_root([this](hid_t root) {
@@ -58,6 +37,13 @@ class Reader {
       if (text_attribute(root, "holds") == "value" && data.items.size() == 1) return std::move(data.items[0]);
       return data;
     });
+  }
+
+  // Goes through everything but the elements.
+  void look_through() {
+    is_probe_ = true;
+    values();
+    attributes();
   }
 
   Data attributes() {
@@ -71,14 +57,8 @@ class Reader {
   template <class F>
   Data with_root(const F& read) {
     const LibraryLock lock;
-    const Hdf5Id access(h_.H5Pcreate(h_.H5P_CLS_FILE_ACCESS_ID_g), h_.H5Pclose);
-    auto callbacks = callbacks_for(image_);
-    check(h_.H5Pset_fapl_core(access, 1 << 16, false));
-    check(h_.H5Pset_file_image_callbacks(access, &callbacks));
-    check(h_.H5Pset_file_image(access, const_cast<void*>(image_.bytes), image_.size));
-    const Hdf5Id file(check(h_.H5Fopen("file", H5F_ACC_RDONLY, access)), h_.H5Fclose);
-    const Hdf5Id root(check(h_.H5Oopen(file, "/", H5P_DEFAULT)), h_.H5Oclose);
-    return read(root);
+    const Hdf5File file(source_);
+    return read(file.root());
   }
 
   [[noreturn]] void failed() const {
@@ -109,10 +89,6 @@ class Reader {
       std::string link(static_cast<std::size_t>(size) + 1, '\0');
       check(h_.H5Lget_name_by_idx(group, ".", index, H5_ITER_INC, k, link.data(), link.size(), H5P_DEFAULT));
       link.pop_back();
-      H5L_info_t kind;
-      check(h_.H5Lget_info_by_idx(group, ".", index, H5_ITER_INC, k, &kind, H5P_DEFAULT));
-      if (kind.type == H5L_TYPE_EXTERNAL)
-        fail_at("/" + link, "links to another file; scripts can only read files that they name");
       out.push_back(std::move(link));
     }
     return out;
@@ -158,16 +134,20 @@ class Reader {
   }
 
   Data dataset(hid_t id, const std::string& path, const std::string& link) {
-    const Hdf5Id creation(check(h_.H5Dget_create_plist(id)), h_.H5Pclose);
-    if (h_.H5Pget_external_count(creation) > 0 || h_.H5Pget_layout(creation) == H5D_VIRTUAL)
-      fail_at(path, "stores its elements in another file; scripts can only read files that they name");
     const Hdf5Id space(check(h_.H5Dget_space(id)), h_.H5Sclose);
     const Hdf5Id type(check(h_.H5Dget_type(id)), h_.H5Tclose);
+    const auto note = note_of(id, link);
+    if (is_probe_) return {};
     auto out = elements(path, type, space, [&](hid_t as, void* to) {
       return h_.H5Dread(id, as, H5S_ALL, H5S_ALL, H5P_DEFAULT, to);
     });
-    if (out.kind != Data::Kind::array) return out;
-    out.array = decoded(std::move(out.array), note_of(id, link), warn_);
+    if (source_.file != nullptr && source_.file->has_changed())
+      fail(fmt::format("{} has changed while it was open", name_));
+    if (digest_ != nullptr) {
+      digest_->add_all(path, out);
+      digest_->add_once(fmt::format("{} {}", path, note.in_words()));
+    }
+    if (out.kind == Data::Kind::array) out.array = decoded(std::move(out.array), note, warn_);
     return out;
   }
 
@@ -421,30 +401,41 @@ class Reader {
     return value->array.converted(ElementType::float64).to_vector<double>();
   }
 
+  Hdf5Source source_;
   std::string name_;
   const Hdf5Library& h_;
   Warn warn_;
-  Image image_;
+  PartsDigest* digest_;
+  bool is_probe_ = false;
   std::set<haddr_t> open_;  // groups that are being read
 };
 
 // The older forms of the file carry no checksums, and the library may trip over damage in them: they are read
-// on trial first.
-void try_old_form(std::string_view bytes, const std::string& name) {
+// on trial first; of large files, which are read in parts, everything but the elements.
+void try_old_form(const Hdf5Source& source) {
   constexpr std::size_t version_at = 8;
   constexpr char first_with_checksums = 2;
-  if (bytes.size() <= version_at || bytes[version_at] >= first_with_checksums) return;
+  const auto first = source.first(version_at + 1);
+  if (first.size() <= version_at || first[version_at] >= first_with_checksums) return;
   hdf5();  // loaded here, once
   const LibraryLock lock;
   const auto read = [&] {
-    Reader(bytes, name).values();
-    Reader(bytes, name).attributes();
+    Reader reader(source);
+    if (source.file != nullptr) return reader.look_through();
+    reader.values();
+    reader.attributes();
   };
   constexpr unsigned least_seconds = 10;
   constexpr std::size_t bytes_a_second = 20000000;
-  const auto seconds = least_seconds + static_cast<unsigned>(bytes.size() / bytes_a_second);
+  const auto seconds = least_seconds + static_cast<unsigned>(source.bytes.size() / bytes_a_second);
   if (!passes_forked_probe(read, seconds))
-    fail(fmt::format("{} is damaged: the HDF5 library cannot read it", name));
+    fail(fmt::format("{} is damaged: the HDF5 library cannot read it", source.name));
+}
+
+// Files written by the NetCDF library have axis names, whatever their extension.
+bool is_of_netcdf(const Hdf5Source& source) {
+  constexpr std::size_t head = std::size_t{1} << 16;
+  return source.first(head).find("_NCProperties") != std::string::npos;
 }
 
 }  // namespace
@@ -452,16 +443,24 @@ void try_old_form(std::string_view bytes, const std::string& name) {
 bool is_hdf5(std::string_view bytes) { return bytes.starts_with("\x89HDF\r\n\x1a\n"); }
 
 Data read_hdf5(std::string_view bytes, const std::string& name, const CsvOptions& options) {
-  // Files written by the NetCDF library have axis names, whatever their extension.
-  constexpr std::size_t head = std::size_t{1} << 16;
-  if (bytes.substr(0, head).find("_NCProperties") != bytes.npos) return read_netcdf(bytes, name, options);
-  try_old_form(bytes, name);
-  return Reader(bytes, name, options.warn).values();
+  const Hdf5Source source{bytes, nullptr, name};
+  if (is_of_netcdf(source)) return read_netcdf(bytes, name, options);
+  try_old_form(source);
+  return Reader(source, options.warn).values();
+}
+
+std::optional<Data> read_hdf5_file(const OpenFile& file, const std::string& name, PartsDigest& digest,
+                                   const CsvOptions& options) {
+  const Hdf5Source source{{}, &file, name};
+  if (!is_hdf5(source.first(8)) || is_of_netcdf(source)) return std::nullopt;
+  try_old_form(source);
+  return Reader(source, options.warn, &digest).values();
 }
 
 Data read_hdf5_attributes(std::string_view bytes, const std::string& name) {
-  try_old_form(bytes, name);
-  return Reader(bytes, name).attributes();
+  const Hdf5Source source{bytes, nullptr, name};
+  try_old_form(source);
+  return Reader(source).attributes();
 }
 
 }  // namespace quill

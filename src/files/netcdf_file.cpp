@@ -5,8 +5,8 @@
 #include <algorithm>
 #include <cstring>
 
-#include "base/parallel.h"
 #include "base/text.h"
+#include "files/hdf5_file.h"
 #include "files/library_lock.h"
 
 namespace quill {
@@ -61,12 +61,14 @@ Shape BlockPart::shape() const {
 }
 
 NetcdfFile::NetcdfFile(std::string_view bytes, std::string name) : name_(std::move(name)), n_(netcdf()) {
+  refuse_other_files({bytes, nullptr, name_});
   begin(n_.nc_open_mem("file", NC_NOWRITE, bytes.size(), const_cast<char*>(bytes.data()), &root_), bytes,
         bytes.size());
 }
 
 NetcdfFile::NetcdfFile(OpenFilePtr file, std::string name, std::shared_ptr<PartsDigest> digest)
     : name_(std::move(name)), n_(netcdf()), file_(std::move(file)), digest_(std::move(digest)) {
+  refuse_other_files({{}, file_.get(), name_});
   begin(n_.nc_open(file_->path().c_str(), NC_NOWRITE, &root_), file_->read(0, 3), file_->size());
 }
 
@@ -189,7 +191,9 @@ void NetcdfFile::read_into(const Variable& v, const BlockPart& part, void* to) c
   if (std::find(part.count.begin(), part.count.end(), 0) != part.count.end()) return;
   call_library(v, part, to);
   if (file_ && file_->has_changed()) fail(fmt::format("{} has changed while it was open", name_));
-  if (digest_) add_numbers(v, part, static_cast<const char*>(to));
+  if (digest_)
+    digest_->add_numbers(v.name, part.start, part.count, part.step, size_of(stored_type(v)),
+                         static_cast<const char*>(to));
 }
 
 void NetcdfFile::call_library(const Variable& v, const BlockPart& part, void* to) const {
@@ -213,25 +217,6 @@ void NetcdfFile::call_library(const Variable& v, const BlockPart& part, void* to
       else
         read(n_.nc_get_vars_longlong);
   }
-}
-
-// Adds numbers to the digest. Large parts are divided along their first axis, for threads.
-void NetcdfFile::add_numbers(const Variable& v, const BlockPart& part, const char* bytes) const {
-  constexpr std::size_t large = std::size_t{1} << 25, piece = std::size_t{1} << 22;
-  auto row = static_cast<std::size_t>(size_of(stored_type(v)));
-  for (std::size_t k = 1; k < part.count.size(); ++k) row *= static_cast<std::size_t>(part.count[k]);
-  const Index rows = part.count.empty() ? 1 : part.count[0];
-  const auto all = row * static_cast<std::size_t>(rows);
-  if (all < large) return digest_->add(v.name, part.start, part.count, part.step, {bytes, all});
-  const auto step = static_cast<Index>(std::max<std::size_t>(1, piece / row));
-  in_parallel((rows + step - 1) / step, [&](Index k) {
-    auto some = part;
-    some.start[0] += k * step * part.step[0];
-    some.count[0] = std::min(step, rows - k * step);
-    digest_->add(
-        v.name, some.start, some.count, some.step,
-        {bytes + static_cast<std::size_t>(k * step) * row, static_cast<std::size_t>(some.count[0]) * row});
-  });
 }
 
 Array NetcdfFile::finished(const Variable& v, Array stored) const {

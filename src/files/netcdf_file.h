@@ -83,7 +83,6 @@ class NetcdfFile {
   void begin(int status, std::string_view first, std::uint64_t size);
   Array characters(const Variable& v, const BlockPart& part) const;
   void call_library(const Variable& v, const BlockPart& part, void* to) const;
-  void add_numbers(const Variable& v, const BlockPart& part, const char* bytes) const;
   void add_texts(const Variable& v, const BlockPart& part, const Array& texts) const;
   bool is_unsigned(const Variable& v) const;
   void add_usual_fill(const Variable& v, VariableNote& note) const;

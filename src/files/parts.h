@@ -56,6 +56,11 @@ std::shared_ptr<const NetcdfFile> open_netcdf(const OpenFilePtr& file, const std
                                               std::shared_ptr<PartsDigest> digest);
 Data read_parts(const NetcdfFile& file, const PartsWanted& wanted, const CsvOptions& options);
 
+// Reads all of an HDF5 file without its bytes in memory, and adds it to the digest. Nothing if it is no HDF5
+// file, or one of the NetCDF library.
+std::optional<Data> read_hdf5_file(const OpenFile& file, const std::string& name, PartsDigest& digest,
+                                   const CsvOptions& options);
+
 // Reads a part, and along axes with places only those: positions close to each other are read together.
 Array with_places(BlockPart part, std::span<const PartsFinder::Places> places,
                   const std::function<Array(const BlockPart& part)>& read);

@@ -1,7 +1,8 @@
-// Blocks so small that arrays of a test have many of them.
+// Limits so small that data of a test are as large data are.
 #pragma once
 
 #include "blocks/passes.h"
+#include "builtins/opened/opening.h"
 
 namespace quill::test {
 
@@ -16,6 +17,18 @@ class SmallBlocks {
 
  private:
   BlockLimits before_ = block_limits();
+};
+
+// Whole files are read in parts, too, whatever their size.
+class AllFilesInParts {
+ public:
+  AllFilesInParts() { least_size_in_parts() = 0; }
+  ~AllFilesInParts() { least_size_in_parts() = before_; }
+  AllFilesInParts(const AllFilesInParts&) = delete;
+  AllFilesInParts& operator=(const AllFilesInParts&) = delete;
+
+ private:
+  std::uint64_t before_ = least_size_in_parts();
 };
 
 }  // namespace quill::test

@@ -20,12 +20,11 @@ namespace opening_calls {
 
 namespace {
 
-// Null if the file is smaller than `least`.
-std::shared_ptr<const NetcdfFile> opened(const Call& call, const std::string& name, std::uint64_t least = 0) {
+std::shared_ptr<const NetcdfFile> opened(const Call& call, const std::string& name) {
   auto digest = std::make_shared<PartsDigest>();
-  const auto file = call.context.open_input(
-      name, [digest] { return digest->text(); }, least);
-  return file ? open_netcdf(file, name, digest) : nullptr;
+  return open_netcdf(call.context.open_input(
+                         name, [digest] { return digest->text(); }, 0),
+                     name, digest);
 }
 
 bool is_netcdf_name(const std::string& name) {
@@ -192,10 +191,15 @@ std::uint64_t& least_size_in_parts() {
 }
 
 std::optional<Data> read_large(const Call& call, const std::string& name) {
-  if (!opening_calls::is_netcdf_name(name)) return std::nullopt;
-  const auto file = opening_calls::opened(call, name, least_size_in_parts());
+  if (!has_parts(name)) return std::nullopt;
+  auto digest = std::make_shared<PartsDigest>();
+  const auto file = call.context.open_input(
+      name, [digest] { return digest->text(); }, least_size_in_parts());
   if (!file) return std::nullopt;
-  return read_parts(*file, {}, opening_calls::warning_options(call));
+  const auto options = opening_calls::warning_options(call);
+  if (!opening_calls::is_netcdf_name(name))
+    if (auto all = read_hdf5_file(*file, name, *digest, options)) return all;
+  return read_parts(*open_netcdf(file, name, digest), {}, options);
 }
 
 std::vector<Builtin> opening_rows() {

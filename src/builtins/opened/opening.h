@@ -12,8 +12,8 @@ bool has_parts(const std::string& name);
 PartsWanted parts_wanted(const Call& call, std::size_t only, std::size_t ranges);
 // Reads those parts of a file.
 Data read_parts_of(const Call& call, const std::string& name, const PartsWanted& wanted);
-// All of a NetCDF file, read without a copy of its bytes in memory; nothing if the file is smaller than
-// least_size_in_parts(), or has another extension.
+// All of a NetCDF or HDF5 file, read without a copy of its bytes in memory; nothing if the file is smaller
+// than least_size_in_parts(), or has another extension.
 std::optional<Data> read_large(const Call& call, const std::string& name);
 // In bytes; lowered by tests.
 std::uint64_t& least_size_in_parts();
