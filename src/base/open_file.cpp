@@ -58,6 +58,10 @@ std::string OpenFile::stamp_now() const {
   return fmt::format("{} {}.{:09}", info.st_size, info.st_mtim.tv_sec, info.st_mtim.tv_nsec);
 }
 
+void OpenFile::require_unchanged(const std::string& name) const {
+  if (has_changed()) fail(fmt::format("{} has changed while it was open", name));
+}
+
 std::string OpenFile::read(std::uint64_t offset, std::size_t count) const {
   std::string out(count, '\0');
   std::size_t done = 0;

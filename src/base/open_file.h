@@ -26,6 +26,8 @@ class OpenFile {
   // Size and modification time when the file was opened.
   const std::string& stamp() const { return stamp_; }
   bool has_changed() const { return stamp_ != stamp_now(); }
+  // Throws Error if it has; `name` is for the message.
+  void require_unchanged(const std::string& name) const;
   // `count` bytes from `offset`; fewer at the end of the file.
   std::string read(std::uint64_t offset, std::size_t count) const;
 

@@ -2,7 +2,9 @@
 
 #include <fmt/format.h>
 
+#include <cerrno>
 #include <cstring>
+#include <utility>
 
 #include "base/error.h"
 #include "base/interrupt.h"
@@ -16,13 +18,14 @@ namespace hdf5_file {
 
 namespace {
 
-// What a visit of a file found first, and why.
+// The first reference to another file.
 struct Finding {
   const Hdf5Library& h;
   std::string path{}, what{};
-  herr_t found(const char* at, const char* why) {
+  // Ends the visit.
+  herr_t found(const char* at, const char* message) {
     path = at;
-    what = why;
+    what = message;
     return 1;
   }
 };
@@ -54,11 +57,20 @@ herr_t look_at_object(hid_t root, const char* path, const H5O_info_t* object, vo
 
 using namespace hdf5_file;
 
-H5FD_file_image_callbacks_t Hdf5File::callbacks_for(Image& image) {
+void Hdf5Source::failed() const {
+  const auto mistake = hdf5_mistake();
+  if (file != nullptr) file->require_unchanged(name);
+  // The library locks the files that it opens.
+  if (mistake == std::strerror(EAGAIN))
+    fail(fmt::format("cannot read {} while another program has it open for writing", name));
+  fail(fmt::format("{} is damaged or not an HDF5 file: {}", name, mistake));
+}
+
+H5FD_file_image_callbacks_t Hdf5File::callbacks_for(std::string_view& bytes) {
   H5FD_file_image_callbacks_t out{};
   out.image_malloc = [](std::size_t size, H5FD_file_image_op_t, void* data) -> void* {
-    const auto& held = *static_cast<Image*>(data);
-    return size == held.size ? const_cast<void*>(held.bytes) : nullptr;
+    const auto& held = *static_cast<std::string_view*>(data);
+    return size == held.size() ? const_cast<char*>(held.data()) : nullptr;
   };
   out.image_memcpy = [](void* to, const void* from, std::size_t size, H5FD_file_image_op_t, void*) -> void* {
     return to == from ? to : std::memcpy(to, from, size);
@@ -67,33 +79,33 @@ H5FD_file_image_callbacks_t Hdf5File::callbacks_for(Image& image) {
   out.image_free = [](void*, H5FD_file_image_op_t, void*) -> herr_t { return 0; };
   out.udata_copy = [](void* data) -> void* { return data; };
   out.udata_free = [](void*) -> herr_t { return 0; };
-  out.udata = &image;
+  out.udata = &bytes;
   return out;
 }
 
 template <class T>
 T Hdf5File::check(T result) const {
-  if (result < 0) fail(fmt::format("{} is damaged or not an HDF5 file: {}", name_, hdf5_mistake()));
+  if (result < 0) source_.failed();
   return result;
 }
 
-Hdf5File::Hdf5File(const Hdf5Source& source)
-    : name_(source.name),
+Hdf5File::Hdf5File(Hdf5Source source)
+    : source_(std::move(source)),
       h_(hdf5()),
-      image_{source.bytes.data(), source.bytes.size()},
-      file_(opened(source)),
+      file_(opened()),
       root_(check(h_.H5Oopen(file_, "/", H5P_DEFAULT)), h_.H5Oclose) {
   refuse_other_files();
 }
 
-Hdf5Id Hdf5File::opened(const Hdf5Source& source) {
-  if (source.file != nullptr)
-    return {check(h_.H5Fopen(source.file->path().c_str(), H5F_ACC_RDONLY, H5P_DEFAULT)), h_.H5Fclose};
+Hdf5Id Hdf5File::opened() {
+  if (source_.file != nullptr)
+    return {check(h_.H5Fopen(source_.file->path().c_str(), H5F_ACC_RDONLY, H5P_DEFAULT)), h_.H5Fclose};
+  auto& bytes = source_.bytes;
   const Hdf5Id access(h_.H5Pcreate(h_.H5P_CLS_FILE_ACCESS_ID_g), h_.H5Pclose);
-  auto callbacks = callbacks_for(image_);
+  auto callbacks = callbacks_for(bytes);
   check(h_.H5Pset_fapl_core(access, 1 << 16, false));
   check(h_.H5Pset_file_image_callbacks(access, &callbacks));
-  check(h_.H5Pset_file_image(access, const_cast<void*>(image_.bytes), image_.size));
+  check(h_.H5Pset_file_image(access, const_cast<char*>(bytes.data()), bytes.size()));
   return {check(h_.H5Fopen("file", H5F_ACC_RDONLY, access)), h_.H5Fclose};
 }
 
@@ -104,8 +116,8 @@ void Hdf5File::refuse_other_files() const {
     check(h_.H5Ovisit2(root_, H5_INDEX_NAME, H5_ITER_NATIVE, look_at_object, &finding, H5O_INFO_BASIC));
   poll_interrupt();
   if (!finding.what.empty())
-    fail(fmt::format("{}: /{} {}; scripts can only read files that they name", name_, printable(finding.path),
-                     finding.what));
+    fail(fmt::format("{}: /{} {}; scripts can only read files that they name", source_.name,
+                     printable(finding.path), finding.what));
 }
 
 void refuse_other_files(const Hdf5Source& source) {

@@ -18,31 +18,30 @@ struct Hdf5Source {
   std::string first(std::size_t count) const {
     return file != nullptr ? file->read(0, count) : std::string(bytes.substr(0, count));
   }
+  // Throws Error: the file has changed, another program is writing it, or else the library's last error.
+  [[noreturn]] void failed() const;
 };
 
 class Hdf5File {
  public:
   // Throws Error if the file is damaged, or if something in it lies in another file: links to other files,
   // elements stored in other files, virtual datasets. Scripts can only read files that they name.
-  explicit Hdf5File(const Hdf5Source& source);
+  explicit Hdf5File(Hdf5Source source);
+  Hdf5File(const Hdf5File&) = delete;
+  Hdf5File& operator=(const Hdf5File&) = delete;
   // The root group.
   hid_t root() const { return root_; }
 
  private:
-  // The bytes of a file, handed to the library as they are: it only reads them.
-  struct Image {
-    const void* bytes;
-    std::size_t size;
-  };
-  static H5FD_file_image_callbacks_t callbacks_for(Image& image);
-  Hdf5Id opened(const Hdf5Source& source);
+  // For the bytes of a file, which the library takes as they are and only reads.
+  static H5FD_file_image_callbacks_t callbacks_for(std::string_view& bytes);
+  Hdf5Id opened();
   void refuse_other_files() const;
   template <class T>
   T check(T result) const;
 
-  std::string name_;
+  Hdf5Source source_;
   const Hdf5Library& h_;
-  Image image_{};
   Hdf5Id file_, root_;
 };
 

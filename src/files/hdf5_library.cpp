@@ -22,8 +22,8 @@ void* opened() {
   return library;
 }
 
-// Links to other files end nowhere, in the NetCDF library also, which uses this one: scripts can only read
-// files that they name.
+// Makes it an error to follow a link to another file, also in the NetCDF library, which uses this library:
+// scripts can only read files that they name.
 void refuse_links_to_files(const Hdf5Library& h) {
   H5L_class_t links{};
   links.version = H5L_LINK_CLASS_T_VERS;

@@ -29,7 +29,7 @@ class Reader {
  public:
   using Warn = std::function<void(std::string message, std::string hint)>;
   explicit Reader(const Hdf5Source& source, Warn warn = {}, PartsDigest* digest = nullptr)
-      : source_(source), name_(source.name), h_(hdf5()), warn_(std::move(warn)), digest_(digest) {}
+      : source_(source), h_(hdf5()), warn_(std::move(warn)), digest_(digest) {}
 
   Data values() {
     return with_root([this](hid_t root) {
@@ -61,16 +61,13 @@ class Reader {
     return read(file.root());
   }
 
-  [[noreturn]] void failed() const {
-    fail(fmt::format("{} is damaged or not an HDF5 file: {}", name_, hdf5_mistake()));
-  }
   template <class T>
   T check(T result) const {
-    if (result < 0) failed();
+    if (result < 0) source_.failed();
     return result;
   }
   [[noreturn]] void fail_at(const std::string& path, const std::string& what) const {
-    fail(fmt::format("{}: {} {}", name_, path.empty() ? "/" : path, what));
+    fail(fmt::format("{}: {} {}", source_.name, path.empty() ? "/" : path, what));
   }
 
   std::vector<std::string> links_of(hid_t group) const {
@@ -141,8 +138,7 @@ class Reader {
     auto out = elements(path, type, space, [&](hid_t as, void* to) {
       return h_.H5Dread(id, as, H5S_ALL, H5S_ALL, H5P_DEFAULT, to);
     });
-    if (source_.file != nullptr && source_.file->has_changed())
-      fail(fmt::format("{} has changed while it was open", name_));
+    if (source_.file != nullptr) source_.file->require_unchanged(source_.name);
     if (digest_ != nullptr) {
       digest_->add_all(path, out);
       digest_->add_once(fmt::format("{} {}", path, note.in_words()));
@@ -255,7 +251,7 @@ class Reader {
 
   std::string member_name(hid_t type, int k) const {
     char* name = h_.H5Tget_member_name(type, static_cast<unsigned>(k));
-    if (name == nullptr) failed();
+    if (name == nullptr) source_.failed();
     std::string out = printable(name);
     h_.H5free_memory(name);
     return out;
@@ -284,7 +280,7 @@ class Reader {
       const bool fine = read(as, pointers.data()) >= 0;
       for (std::size_t k = 0; fine && k < count; ++k) to[k] = pointers[k] ? clean(pointers[k]) : "";
       h_.H5Dvlen_reclaim(as, space, H5P_DEFAULT, pointers.data());
-      if (!fine) failed();
+      if (!fine) source_.failed();
     } else {
       const auto size = std::max<std::size_t>(1, h_.H5Tget_size(type));
       check(h_.H5Tset_size(as, size));
@@ -330,7 +326,7 @@ class Reader {
     out.kind = Data::Kind::record;
     H5O_info_t info;
     check(h_.H5Oget_info2(id, &info, H5O_INFO_BASIC | H5O_INFO_NUM_ATTRS));
-    if (depth > kDeepestGroup) fail(fmt::format("{} is nested too deeply", name_));
+    if (depth > kDeepestGroup) fail(fmt::format("{} is nested too deeply", source_.name));
     for (hsize_t k = 0; k < info.num_attrs; ++k) {
       const Hdf5Id attribute(
           check(h_.H5Aopen_by_idx(id, ".", H5_INDEX_NAME, H5_ITER_INC, k, H5P_DEFAULT, H5P_DEFAULT)),
@@ -402,7 +398,6 @@ class Reader {
   }
 
   Hdf5Source source_;
-  std::string name_;
   const Hdf5Library& h_;
   Warn warn_;
   PartsDigest* digest_;

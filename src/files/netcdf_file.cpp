@@ -79,7 +79,7 @@ void NetcdfFile::begin(int status, std::string_view first, std::uint64_t size) {
 }
 
 void NetcdfFile::failed(int status) const {
-  if (file_ && file_->has_changed()) fail(fmt::format("{} has changed while it was open", name_));
+  if (file_) file_->require_unchanged(name_);
   fail(fmt::format("{} is damaged or not a NetCDF file: {}", name_, n_.nc_strerror(status)));
 }
 
@@ -190,7 +190,7 @@ void* NetcdfFile::storage_of(Array& array) {
 void NetcdfFile::read_into(const Variable& v, const BlockPart& part, void* to) const {
   if (std::find(part.count.begin(), part.count.end(), 0) != part.count.end()) return;
   call_library(v, part, to);
-  if (file_ && file_->has_changed()) fail(fmt::format("{} has changed while it was open", name_));
+  if (file_) file_->require_unchanged(name_);
   if (digest_)
     digest_->add_numbers(v.name, part.start, part.count, part.step, size_of(stored_type(v)),
                          static_cast<const char*>(to));

@@ -1,6 +1,11 @@
 // HDF5: there and back, what other programs write, and what they read.
+#include <fcntl.h>
+#include <sys/file.h>
+
 #include <catch2/catch.hpp>
 #include <filesystem>
+#include <fstream>
+#include <functional>
 #include <set>
 
 #include "files/formats.h"
@@ -134,6 +139,34 @@ TEST_CASE("the digest of an HDF5 file read in parts tells every change of what w
     CHECK(digest_of(bytes) == digest_of(bytes));
     CHECK(seen.insert(digest_of(bytes)).second);
   }
+}
+
+TEST_CASE("an HDF5 file that changes while it is open, or that another program writes, is an error") {
+  const auto bytes = write_hdf5(Data::of(Array::vector({1, 2, 3})), {});
+  const TemporaryFolder folder;
+  const auto path = folder.path("a.h5");
+  const auto opened = [&] {
+    return std::make_shared<const OpenFile>(Descriptor(::open(path.c_str(), O_RDONLY | O_CLOEXEC)));
+  };
+  PartsDigest digest;
+  const auto changes =
+      std::to_array<std::function<void()>>({[&] { std::filesystem::resize_file(path, bytes.size() - 100); },
+                                            [&] { std::ofstream(path, std::ios::app) << "more"; }});
+  for (const auto& change : changes) {
+    folder.write("a.h5", bytes);
+    const auto file = opened();
+    CHECK(read_hdf5_file(*file, "a.h5", digest, {}));
+    change();
+    CHECK_THROWS_WITH(read_hdf5_file(*file, "a.h5", digest, {}), "a.h5 has changed while it was open");
+  }
+  folder.write("a.h5", bytes);
+  const Descriptor writer(::open(path.c_str(), O_RDWR | O_CLOEXEC));
+  REQUIRE(::flock(writer.get(), LOCK_EX) == 0);
+  const std::string locked = "cannot read a.h5 while another program has it open for writing";
+  CHECK_THROWS_WITH(read_hdf5_file(*opened(), "a.h5", digest, {}), locked);
+  CHECK_THROWS_WITH(open_netcdf(opened(), "a.h5", nullptr), locked);
+  CHECK(::flock(writer.get(), LOCK_UN) == 0);
+  CHECK(read_hdf5_file(*opened(), "a.h5", digest, {}));
 }
 
 TEST_CASE("names, units, order of fields and attributes survive") {
